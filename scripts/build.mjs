@@ -1,0 +1,5 @@
+// npm run build: compiles src to dist.
+import { build, ensureInstalled } from "./setup.mjs";
+
+ensureInstalled();
+build();

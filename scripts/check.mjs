@@ -1,0 +1,20 @@
+// npm run check: everything that can be checked without running the code.
+import { ensureBuilt, ensureInstalled, runTool } from "./setup.mjs";
+
+ensureInstalled();
+ensureBuilt();
+const checks = [
+  ["format, lint and import arrows", "biome", ["check", "--error-on-warnings", "."]],
+  ["the core's types, without a platform's", "tsc", ["-p", "tsconfig.core.json"]],
+  ["types", "tsc", ["-p", "tsconfig.json"]],
+  ["package", "publint", ["--strict"]],
+  [
+    "package types",
+    "attw",
+    ["--pack", ".", "--profile", "esm-only", "--quiet", "--exclude-entrypoints", "./schema.json"],
+  ],
+];
+for (const [what, tool, args] of checks) {
+  console.log(`\n— ${what}`);
+  runTool(tool, args);
+}

@@ -1,0 +1,50 @@
+// What every script needs first: the dependencies installed and the library built, each only if it is not yet.
+import { spawnSync } from "node:child_process";
+import { existsSync, readdirSync, rmSync, statSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
+
+export const root = fileURLToPath(new URL("..", import.meta.url));
+const npm = process.platform === "win32" ? "npm.cmd" : "npm";
+
+/** Runs a program in the project's folder; ends this one if it fails. */
+export function run(command, args, options = {}) {
+  const { status, error } = spawnSync(command, args, { cwd: root, stdio: "inherit", ...options });
+  if (error) console.error(`${command}: ${error.message}`);
+  if (status !== 0) process.exit(status ?? 1);
+}
+
+/** Runs a program of an installed package. */
+export function runTool(name, args, options) {
+  run(join(root, "node_modules", ".bin", name), args, options);
+}
+
+export function ensureInstalled() {
+  const installed = join(root, "node_modules", ".package-lock.json");
+  const wanted = statSync(join(root, "package-lock.json")).mtimeMs;
+  if (existsSync(installed) && statSync(installed).mtimeMs >= wanted) return;
+  console.log("Installing what package-lock.json lists …");
+  run(npm, ["ci", "--no-audit", "--no-fund", "--loglevel=error"]);
+}
+
+export function ensureBuilt() {
+  const stamp = join(root, "dist", ".built");
+  const newest = Math.max(newestIn(join(root, "src")), statSync(join(root, "tsconfig.build.json")).mtimeMs);
+  if (existsSync(stamp) && statSync(stamp).mtimeMs >= newest) return;
+  build();
+}
+
+export function build() {
+  rmSync(join(root, "dist"), { recursive: true, force: true });
+  runTool("tsc", ["-p", "tsconfig.build.json"]);
+  writeFileSync(join(root, "dist", ".built"), "");
+}
+
+function newestIn(directory) {
+  let newest = statSync(directory).mtimeMs;
+  for (const entry of readdirSync(directory, { withFileTypes: true })) {
+    const path = join(directory, entry.name);
+    newest = Math.max(newest, entry.isDirectory() ? newestIn(path) : statSync(path).mtimeMs);
+  }
+  return newest;
+}

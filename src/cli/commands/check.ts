@@ -1,0 +1,56 @@
+import { checkDefinitions } from "../../core/index.ts";
+import { type Loaded, type LocatedProblem, loadFolder } from "../../files/index.ts";
+import { locateProblems } from "../../files/load.ts";
+import { type FolderOptions, renderFolderProblems } from "../folder.ts";
+import { count, type ExitCode, json, type Output } from "../output.ts";
+
+export interface CheckOptions extends FolderOptions {
+  readonly json?: boolean;
+}
+
+/** Is every file sound, and do the examples hold? */
+export async function check(options: CheckOptions, output: Output): Promise<ExitCode> {
+  const loaded = await loadFolder(options.flags);
+  const problems = checked(loaded);
+  const failed = problems.some((p) => p.severity === "error");
+  if (options.json) output.out(json({ problems: problems.map(stableProblem) }));
+  else output.out(report(options.flags, loaded, problems, output.colour));
+  return failed ? 1 : 0;
+}
+
+function checked(loaded: Loaded): readonly LocatedProblem[] {
+  if (!loaded.definitions) return loaded.problems;
+  return locateProblems(loaded, checkDefinitions(loaded.definitions, { at: Date.now() }));
+}
+
+/** What `--json` promises, key by key. */
+function stableProblem({
+  severity,
+  code,
+  file,
+  line,
+  column,
+  message,
+  found,
+  expected,
+  help,
+  related,
+}: LocatedProblem): object {
+  return { severity, code, file, line, column, message, found, expected, help, related };
+}
+
+function report(folder: string, loaded: Loaded, problems: readonly LocatedProblem[], colour: boolean): string {
+  const errors = problems.filter((p) => p.severity === "error").length;
+  const warnings = problems.length - errors;
+  const details = problems.length === 0 ? "" : `${renderFolderProblems(folder, loaded, problems, colour)}\n\n`;
+  return `${details}${summary(folder, loaded, errors, warnings)}\n`;
+}
+
+function summary(folder: string, { content, definitions }: Loaded, errors: number, warnings: number): string {
+  const files = count(content.scan.definitions.length, "file");
+  const flags = definitions ? `, ${count(definitions.flags.size, "flag")}` : "";
+  const found =
+    errors + warnings === 0 ? "nothing to complain of" : `${count(errors, "error")}, ${count(warnings, "warning")}`;
+  const revision = definitions ? `, revision ${definitions.revision}` : "";
+  return `${folder}: ${files}${flags}${revision}: ${found}.`;
+}

@@ -1,0 +1,123 @@
+import { readFile, stat } from "node:fs/promises";
+import { parse as parseYamlText } from "yaml";
+import { parsePath } from "../core/condition/parser.ts";
+import { printPath } from "../core/condition/print.ts";
+import { parseTime } from "../core/condition/time.ts";
+import { isObject } from "../core/data.ts";
+import type { AttributeType } from "../core/definition/types.ts";
+import type { Definitions } from "../core/index.ts";
+import { reasonOf } from "../files/read-text.ts";
+import { UsageError } from "./output.ts";
+
+export interface GivenContext {
+  readonly context: Record<string, unknown>;
+  /** Values that could not be read by their attribute's declared type, and so count as missing. */
+  readonly unreadable: readonly string[];
+}
+
+/** The context of `--as`: pairs such as account.id=A-17, or one JSON or YAML file. */
+export async function givenContext(words: readonly string[], definitions: Definitions): Promise<GivenContext> {
+  const [first] = words;
+  if (words.length === 1 && first !== undefined && (await isFile(first))) return fromFile(first);
+  const context: Record<string, unknown> = {};
+  const unreadable: string[] = [];
+  for (const word of words) {
+    const equals = pairAt(word);
+    if (equals < 0)
+      throw new UsageError(
+        `“${word}” is neither a file nor a pair.`,
+        "write --as account.id=A-17 trips=140, or --as context.json",
+      );
+    const { path } = parsePath(word.slice(0, equals));
+    if (!path)
+      throw new UsageError(
+        `“${word.slice(0, equals)}” is no path of an attribute.`,
+        'write account.id, or claims["a name"]',
+      );
+    const text = word.slice(equals + 1);
+    const value = readValue(text, definitions.attributes.get(printPath(path))?.type);
+    if (value === undefined) unreadable.push(word);
+    else put(context, path, value);
+  }
+  return { context, unreadable };
+}
+
+/** The `=` behind the path; one inside brackets belongs to a name. */
+function pairAt(word: string): number {
+  const close = word.lastIndexOf('"]=');
+  return close >= 0 ? close + 2 : word.indexOf("=");
+}
+
+async function isFile(path: string): Promise<boolean> {
+  try {
+    return (await stat(path)).isFile();
+  } catch {
+    return false;
+  }
+}
+
+async function fromFile(path: string): Promise<GivenContext> {
+  let context: unknown;
+  try {
+    context = parseYamlText(await readFile(path, "utf8"));
+  } catch (error) {
+    throw new UsageError(
+      `The context in “${path}” cannot be read: ${reasonOf(error)}`,
+      "it must be one JSON or YAML object",
+    );
+  }
+  if (isObject(context)) return { context: context as Record<string, unknown>, unreadable: [] };
+  throw new UsageError(`“${path}” holds no object.`, "a context is an object of attributes");
+}
+
+function readValue(text: string, type: AttributeType | undefined): unknown {
+  switch (type) {
+    case undefined:
+      return scalar(text);
+    case "number":
+      return text.trim() !== "" && Number.isFinite(Number(text)) ? Number(text) : undefined;
+    case "yes-no":
+      return text === "true" ? true : text === "false" ? false : undefined;
+    case "list":
+      return text.startsWith("[") ? jsonList(text) : text === "" ? [] : text.split(",").map((item) => item.trim());
+    case "time":
+      return Number.isNaN(parseTime(text)) ? undefined : text;
+    default:
+      return text;
+  }
+}
+
+/** An undeclared attribute is read as a JSON scalar where it is one, else as a text. */
+function scalar(text: string): unknown {
+  try {
+    const value: unknown = JSON.parse(text);
+    return typeof value === "object" && !Array.isArray(value) ? (value === null ? undefined : text) : value;
+  } catch {
+    return text;
+  }
+}
+
+function jsonList(text: string): unknown {
+  try {
+    const list: unknown = JSON.parse(text);
+    return Array.isArray(list) ? list : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+function put(context: Record<string, unknown>, path: readonly string[], value: unknown): void {
+  let here = context;
+  for (const key of path.slice(0, -1)) {
+    const inner = Object.hasOwn(here, key) ? here[key] : undefined;
+    const next = isObject(inner) ? (inner as Record<string, unknown>) : {};
+    set(here, key, next);
+    here = next;
+  }
+  set(here, path.at(-1)!, value);
+}
+
+/** Defined rather than assigned, so that `__proto__` is a key like any other. */
+function set(object: Record<string, unknown>, key: string, value: unknown): void {
+  Object.defineProperty(object, key, { value, enumerable: true, writable: true, configurable: true });
+}

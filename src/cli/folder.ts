@@ -1,0 +1,53 @@
+import { type Definitions, FlagSet } from "../core/index.ts";
+import { nearest, sentenceList } from "../core/names.ts";
+import { type Loaded, loadFolder, renderProblems, shownPath } from "../files/index.ts";
+import { count, type Output, problemPaint, UsageError } from "./output.ts";
+
+/** Options that every command takes. */
+export interface FolderOptions {
+  readonly flags: string;
+  readonly env?: string | undefined;
+}
+
+export interface OpenedFolder {
+  readonly loaded: Loaded;
+  readonly definitions: Definitions;
+}
+
+/** Loads the folder for a command that needs a sound set; prints the problems and gives undefined if it is not. */
+export async function openFolder(options: FolderOptions, output: Output): Promise<OpenedFolder | undefined> {
+  const loaded = await loadFolder(options.flags);
+  if (loaded.definitions) return { loaded, definitions: loaded.definitions };
+  const errors = loaded.problems.filter((p) => p.severity === "error");
+  output.err(`${renderFolderProblems(options.flags, loaded, errors, output.colour)}\n\n`);
+  output.err(`The definitions in ${options.flags} cannot be used: ${count(errors.length, "error")}.\n`);
+  return undefined;
+}
+
+export function renderFolderProblems(
+  folder: string,
+  loaded: Loaded,
+  problems: Loaded["problems"],
+  colour: boolean,
+): string {
+  return renderProblems(problems, {
+    text: (file) => loaded.content.files.get(file)?.text,
+    path: (file) => shownPath(folder, file),
+    paint: problemPaint(colour),
+  });
+}
+
+/** The set for the environment asked for; asks for one where the set declares any. */
+export function setFor(definitions: Definitions, environment: string | undefined): FlagSet {
+  const known = [...definitions.environments.keys()];
+  if (known.length > 0 && (environment === undefined || !known.includes(environment))) {
+    const near = environment === undefined ? undefined : nearest(environment, known);
+    throw new UsageError(
+      environment === undefined
+        ? "The definitions declare environments; say which one is meant."
+        : `There is no environment “${environment}”.`,
+      near ? `did you mean --env ${near}?` : `add --env and one of ${sentenceList(known, "or")}`,
+    );
+  }
+  return new FlagSet(definitions, environment);
+}

@@ -1,0 +1,82 @@
+/**
+ * MurmurHash3 x86 32-bit by Austin Appleby (public domain, SMHasher), over the UTF-8 bytes of a text, without making
+ * those bytes: the text's own units are consumed four bytes at a time. A lone surrogate counts as U+FFFD.
+ *
+ * @example murmur3("A-17", murmur3("zone-fares", 0)) // an unsigned 32-bit number
+ */
+export function murmur3(text: string, seed: number): number {
+  const length = text.length;
+  const blocks = length & ~3;
+  let hash = seed | 0;
+  let i = 0;
+  for (; i < blocks; i += 4) {
+    const a = text.charCodeAt(i);
+    const b = text.charCodeAt(i + 1);
+    const c = text.charCodeAt(i + 2);
+    const d = text.charCodeAt(i + 3);
+    if ((a | b | c | d) > 127) return murmur3Wide(text, seed);
+    hash = mixBlock(hash, a | (b << 8) | (c << 16) | (d << 24));
+  }
+  let tail = 0;
+  for (let shift = 0; i < length; i++, shift += 8) {
+    const c = text.charCodeAt(i);
+    if (c > 127) return murmur3Wide(text, seed);
+    tail |= c << shift;
+  }
+  if (length !== blocks) hash ^= scramble(tail);
+  return finish(hash, length);
+}
+
+/** The same for texts with characters outside ASCII. */
+function murmur3Wide(text: string, seed: number): number {
+  let hash = seed | 0;
+  let block = 0;
+  let bytes = 0;
+  const push = (byte: number) => {
+    block |= byte << ((bytes & 3) * 8);
+    bytes++;
+    if ((bytes & 3) === 0) {
+      hash = mixBlock(hash, block);
+      block = 0;
+    }
+  };
+  for (let i = 0; i < text.length; i++) {
+    const c = text.codePointAt(i)!;
+    if (c > 0xffff) i++;
+    const point = c >= 0xd800 && c <= 0xdfff ? 0xfffd : c;
+    if (point < 0x80) {
+      push(point);
+    } else if (point < 0x800) {
+      push(0xc0 | (point >> 6));
+      push(0x80 | (point & 63));
+    } else if (point < 0x10000) {
+      push(0xe0 | (point >> 12));
+      push(0x80 | ((point >> 6) & 63));
+      push(0x80 | (point & 63));
+    } else {
+      push(0xf0 | (point >> 18));
+      push(0x80 | ((point >> 12) & 63));
+      push(0x80 | ((point >> 6) & 63));
+      push(0x80 | (point & 63));
+    }
+  }
+  if ((bytes & 3) !== 0) hash ^= scramble(block);
+  return finish(hash, bytes);
+}
+
+function scramble(block: number): number {
+  const k = Math.imul(block, 0xcc9e2d51);
+  return Math.imul((k << 15) | (k >>> 17), 0x1b873593);
+}
+
+function mixBlock(hash: number, block: number): number {
+  const h = hash ^ scramble(block);
+  return (Math.imul((h << 13) | (h >>> 19), 5) + 0xe6546b64) | 0;
+}
+
+function finish(hash: number, length: number): number {
+  let h = hash ^ length;
+  h = Math.imul(h ^ (h >>> 16), 0x85ebca6b);
+  h = Math.imul(h ^ (h >>> 13), 0xc2b2ae35);
+  return (h ^ (h >>> 16)) >>> 0;
+}

@@ -1,0 +1,15 @@
+import type { Definitions } from "../definition/types.ts";
+import { type Problem, Problems } from "../problems/problem.ts";
+import { runExamples } from "./examples.ts";
+
+export interface CheckOptions {
+  /** The instant by which windows are over and rising shares complete; epoch milliseconds. */
+  readonly at: number;
+}
+
+/** What only a thorough look finds in a sound set: examples that fail, and warnings with a proof. */
+export function checkDefinitions(definitions: Definitions, _options: CheckOptions): readonly Problem[] {
+  const problems = new Problems();
+  runExamples(definitions, problems);
+  return problems.all;
+}

@@ -1,0 +1,134 @@
+import { parseTime } from "../condition/time.ts";
+import { sameData, show } from "../data.ts";
+import { effectiveFlag } from "../definition/effective.ts";
+import type { ExampleSource } from "../definition/file-shape.ts";
+import { referencesIn, referencesOf } from "../definition/references.ts";
+import type { Definitions, FlagDefinition } from "../definition/types.ts";
+import { explain } from "../explain/explain.ts";
+import { FlagSet } from "../judge/flag-set.ts";
+import { at, type Place, type Problems } from "../problems/problem.ts";
+
+/** Runs every `for-instance` example. Suspensions and overrides do not count. */
+export function runExamples(definitions: Definitions, problems: Problems): void {
+  const unsuspended: Definitions = {
+    environments: definitions.environments,
+    attributes: definitions.attributes,
+    cohorts: definitions.cohorts,
+    windows: definitions.windows,
+    flags: definitions.flags,
+    conditions: definitions.conditions,
+    suspensions: new Map(),
+    get revision() {
+      return definitions.revision;
+    },
+  };
+  const sets = new Map<string | undefined, FlagSet>();
+  const setFor = (environment: string | undefined) => {
+    const known = sets.get(environment) ?? new FlagSet(unsuspended, environment);
+    sets.set(environment, known);
+    return known;
+  };
+  for (const flag of definitions.flags.values()) {
+    for (const [i, example] of (flag.source["for-instance"] ?? []).entries()) {
+      runExample(flag, example, at(flag.place, "for-instance", i), { definitions, setFor, problems });
+    }
+  }
+}
+
+interface Running {
+  readonly definitions: Definitions;
+  readonly setFor: (environment: string | undefined) => FlagSet;
+  readonly problems: Problems;
+}
+
+function runExample(flag: FlagDefinition, example: ExampleSource, place: Place, running: Running): void {
+  for (const environment of environmentsOf(example, running.definitions)) {
+    if (example.at === undefined && dependsOnTime(flag, environment, running.definitions)) {
+      reportNoTime(environment, place, running.problems);
+      return;
+    }
+    if (!gives(flag, example, environment, place, running)) return;
+  }
+}
+
+function environmentsOf(example: ExampleSource, definitions: Definitions): readonly (string | undefined)[] {
+  if (example.in !== undefined) return [example.in];
+  return definitions.environments.size > 0 ? [...definitions.environments.keys()] : [undefined];
+}
+
+function gives(
+  flag: FlagDefinition,
+  example: ExampleSource,
+  environment: string | undefined,
+  place: Place,
+  running: Running,
+): boolean {
+  const set = running.setFor(environment);
+  const time = example.at === undefined ? undefined : parseTime(example.at);
+  const verdict = set.verdict(flag.name, example.as, time === undefined ? {} : { at: time })!;
+  const given = flag.variants ? verdict.variant : verdict.value;
+  if (sameData(given, example.gives)) return true;
+  const steps = explain(set, flag.name, example.as, time === undefined ? {} : { at: time })!;
+  const by = verdict.rule === undefined ? verdict.cause : `rule ${verdict.rule + 1}${ruleNameOf(steps.steps)}`;
+  running.problems.report("example-fails", at(place, "gives"), {
+    message: `This example gives ${show(given)}${environment === undefined ? "" : ` in ${environment}`}, by ${by}.`,
+    found: show(given),
+    expected: show(example.gives),
+  });
+  return false;
+}
+
+function ruleNameOf(steps: readonly { readonly step: string; readonly name?: string | undefined }[]): string {
+  const name = steps.at(-1)?.name;
+  return name === undefined ? "" : `, “${name}”`;
+}
+
+function reportNoTime(environment: string | undefined, place: Place, problems: Problems): void {
+  problems.report("example-needs-time", place, {
+    message: `The answer depends on time${environment === undefined ? "" : ` in ${environment}`}, and this example says no instant.`,
+    expected: "at: an instant with Z or an offset",
+    help: "add “at: 2026-11-30T12:00Z”, or the instant that is meant",
+  });
+}
+
+/** Can the answer of a flag change with time alone: by a window or a rising share, its own or one that it refers to? */
+export function dependsOnTime(
+  flag: FlagDefinition,
+  environment: string | undefined,
+  definitions: Definitions,
+): boolean {
+  const { provided, rules } = effectiveFlag(flag, environment);
+  if (rules.some(({ value }) => typeof value.share === "object")) return true;
+  const conditions = [
+    ...provided,
+    ...rules.flatMap(({ value, place }) => (value.when ? [{ value: value.when, place }] : [])),
+  ];
+  const open = conditions.flatMap((condition) => referencesIn(definitions, condition)).map(({ to }) => to);
+  const seen = new Set<string>();
+  for (let node = open.pop(); node !== undefined; node = open.pop()) {
+    if (node.startsWith("window:")) return true;
+    if (seen.has(node)) continue;
+    seen.add(node);
+    const name = node.slice(node.indexOf(":") + 1);
+    const inner = node.startsWith("flag:") ? definitions.flags.get(name) : undefined;
+    if (inner && effectiveFlag(inner, environment).rules.some(({ value }) => typeof value.share === "object"))
+      return true;
+    open.push(...referencesWithin(node, inner, environment, definitions));
+  }
+  return false;
+}
+
+function referencesWithin(
+  node: string,
+  flag: FlagDefinition | undefined,
+  environment: string | undefined,
+  definitions: Definitions,
+): string[] {
+  if (!flag) return referencesOf(definitions, node).map(({ to }) => to);
+  const { provided, rules } = effectiveFlag(flag, environment);
+  const conditions = [
+    ...provided,
+    ...rules.flatMap(({ value, place }) => (value.when ? [{ value: value.when, place }] : [])),
+  ];
+  return conditions.flatMap((condition) => referencesIn(definitions, condition)).map(({ to }) => to);
+}

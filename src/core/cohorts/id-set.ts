@@ -1,0 +1,75 @@
+import { TextTable } from "./text-table.ts";
+import { WordTable } from "./word-table.ts";
+import { readInteger, readUuid } from "./words.ts";
+
+/** Sets below this size stay a plain `Set`: the tables pay off only where there are many ids. */
+const smallSet = 2_000;
+
+/**
+ * Exact membership of ids. Large sets are kept in typed arrays chosen by the shape of the ids: decimal integers and
+ * UUIDs as their numbers, everything else as its UTF-8 bytes.
+ *
+ * @example IdSet.from(["A-17", "A-18"]).has("A-17") // true
+ */
+export class IdSet {
+  /** How many different ids there are. */
+  readonly size: number;
+  readonly #small: ReadonlySet<string> | undefined;
+  readonly #integers: WordTable | undefined;
+  readonly #uuids: WordTable | undefined;
+  readonly #texts: TextTable | undefined;
+
+  private constructor(parts: {
+    size: number;
+    small?: ReadonlySet<string> | undefined;
+    integers?: WordTable | undefined;
+    uuids?: WordTable | undefined;
+    texts?: TextTable | undefined;
+  }) {
+    this.size = parts.size;
+    this.#small = parts.small;
+    this.#integers = parts.integers;
+    this.#uuids = parts.uuids;
+    this.#texts = parts.texts;
+  }
+
+  static from(ids: Iterable<string>): IdSet {
+    const all = Array.isArray(ids) ? (ids as readonly string[]) : [...ids];
+    if (all.length < smallSet) {
+      const small = new Set(all);
+      return new IdSet({ size: small.size, small });
+    }
+    return IdSet.#tables(all);
+  }
+
+  static #tables(ids: readonly string[]): IdSet {
+    const counts = { integer: 0, uuid: 0, text: 0, bytes: 0 };
+    for (const id of ids) {
+      const kind = shapeOf(id);
+      counts[kind]++;
+      if (kind === "text") counts.bytes += id.length;
+    }
+    const integers = counts.integer ? new WordTable(2, counts.integer) : undefined;
+    const uuids = counts.uuid ? new WordTable(4, counts.uuid) : undefined;
+    const texts = counts.text ? new TextTable(counts.text, counts.bytes) : undefined;
+    for (const id of ids) {
+      if (readInteger(id)) integers!.add();
+      else if (readUuid(id)) uuids!.add();
+      else texts!.add(id);
+    }
+    const size = (integers?.size ?? 0) + (uuids?.size ?? 0) + (texts?.size ?? 0);
+    return new IdSet({ size, integers, uuids, texts });
+  }
+
+  has(id: string): boolean {
+    if (this.#small !== undefined) return this.#small.has(id);
+    const first = id.charCodeAt(0);
+    if (first >= 48 && first <= 57 && id.length <= 16 && readInteger(id)) return this.#integers?.has() ?? false;
+    if (id.length === 36 && readUuid(id)) return this.#uuids?.has() ?? false;
+    return this.#texts?.has(id) ?? false;
+  }
+}
+
+function shapeOf(id: string): "integer" | "uuid" | "text" {
+  return readInteger(id) ? "integer" : readUuid(id) ? "uuid" : "text";
+}

@@ -1,0 +1,474 @@
+import { limits } from "../limits.ts";
+import { isName, nameRule } from "../names.ts";
+import type { ProblemCode } from "../problems/catalogue.ts";
+import type { ProblemDetails, Span } from "../problems/problem.ts";
+import { Lexer, reservedInCapitals, SyntaxFault } from "./lexer.ts";
+import { patternFault } from "./pattern.ts";
+import { parseTime } from "./time.ts";
+import {
+  type AttributeTest,
+  type Condition,
+  type Group,
+  type Literal,
+  type Operand,
+  type OperatorName,
+  type PathOperand,
+  reservedWords,
+  type ScalarLiteral,
+} from "./tree.ts";
+import { parseVersion } from "./version.ts";
+
+/** A fault inside a text of the condition language, its place given as offsets. */
+export interface ConditionFault extends ProblemDetails {
+  readonly code: ProblemCode;
+  readonly span: Span;
+}
+
+export type ParsedCondition =
+  | { readonly condition: Condition; readonly fault?: undefined }
+  | { readonly condition?: undefined; readonly fault: ConditionFault };
+
+export type ParsedPath =
+  | { readonly path: readonly string[]; readonly fault?: undefined }
+  | { readonly path?: undefined; readonly fault: ConditionFault };
+
+/**
+ * Reads a condition. It never throws: what cannot be read comes back as a fault with its place.
+ *
+ * @example parseCondition('trips > 100 and not contractor').condition?.kind // "and"
+ */
+export function parseCondition(source: string): ParsedCondition {
+  return attempt(source, () => new Parser(source).condition());
+}
+
+/** Reads an attribute path on its own, as in `by` and `of`: `account.id`, `claims["cognito:groups"]`. */
+export function parsePath(source: string): ParsedPath {
+  const parsed = attempt(source, () => new Parser(source).wholePath());
+  return parsed.fault ? { fault: parsed.fault } : { path: parsed.condition.path };
+}
+
+function attempt<T>(
+  source: string,
+  read: () => T,
+): { condition: T; fault?: undefined } | { condition?: undefined; fault: ConditionFault } {
+  try {
+    if (source.length > limits.conditionCharacters && [...source].length > limits.conditionCharacters) {
+      throw new SyntaxFault("condition-too-long", { start: 0, end: 1 }, "This condition is too long.", {
+        found: `${source.length} characters`,
+        expected: `at most ${limits.conditionCharacters}`,
+        help: "move ids to a cohort with a list file, and repeated parts to a cohort with a condition",
+      });
+    }
+    return { condition: read() };
+  } catch (error) {
+    if (!(error instanceof SyntaxFault)) throw error;
+    const { code, span, message, found, expected, help } = error;
+    return { fault: { code, span, message, found, expected, help } };
+  }
+}
+
+const comparisons: ReadonlySet<string> = new Set(["==", "!=", "<", "<=", ">", ">="]);
+
+/** Recursive descent, one method a rule of the grammar. */
+class Parser {
+  readonly #lexer: Lexer;
+  #brackets = 0;
+
+  constructor(source: string) {
+    this.#lexer = new Lexer(source);
+    this.#lexer.next();
+  }
+
+  condition(): Condition {
+    if (this.#atEnd()) {
+      throw new SyntaxFault("condition-empty", { start: 0, end: 0 }, "This condition is empty.", {
+        help: "leave the key out if everyone is meant",
+      });
+    }
+    const condition = this.#or();
+    if (!this.#atEnd()) this.#unexpected("“and”, “or” or the end of the condition");
+    return condition;
+  }
+
+  wholePath(): PathOperand {
+    const path = this.#path();
+    if (!this.#atEnd()) this.#unexpected("the end of the path");
+    return path;
+  }
+
+  #or(): Condition {
+    return this.#group("or", () => this.#and());
+  }
+
+  #and(): Condition {
+    return this.#group("and", () => this.#unary());
+  }
+
+  #group(kind: Group["kind"], part: () => Condition): Condition {
+    const first = part();
+    if (!this.#isWord(kind)) return first;
+    const parts = [first];
+    while (this.#isWord(kind)) {
+      this.#lexer.next();
+      parts.push(part());
+    }
+    return { kind, parts, start: first.start, end: parts.at(-1)!.end };
+  }
+
+  #unary(): Condition {
+    const { start } = this.#lexer;
+    if (this.#isWord("not")) {
+      this.#lexer.next();
+      const part = this.#unary();
+      return { kind: "not", part, start, end: part.end };
+    }
+    if (this.#isSymbol("(")) return this.#bracketed(start);
+    return this.#test();
+  }
+
+  #bracketed(start: number): Condition {
+    if (++this.#brackets > limits.depth) {
+      throw new SyntaxFault("condition-too-deep", { start, end: start + 1 }, "Brackets are nested too deeply.", {
+        expected: `at most ${limits.depth} levels`,
+        help: "name a part of the condition as a cohort",
+      });
+    }
+    this.#lexer.next();
+    const inner = this.#or();
+    if (!this.#isSymbol(")")) this.#unexpected("“and”, “or” or “)”");
+    const { end } = this.#lexer;
+    this.#lexer.next();
+    this.#brackets--;
+    return { ...inner, start, end };
+  }
+
+  #test(): Condition {
+    const lexer = this.#lexer;
+    const { start } = lexer;
+    if (lexer.kind === "reference" && lexer.text !== "flag") {
+      const kind = lexer.text as "cohort" | "window";
+      const name = this.#referencedName();
+      return { kind, name, start, end: lexer.previousEnd };
+    }
+    const operand = this.#operand();
+    return this.#afterOperand(operand, start);
+  }
+
+  #afterOperand(operand: Operand, start: number): AttributeTest {
+    const { operator, literal } = this.#operatorAndLiteral(operand);
+    const end = literal.kind === "none" ? this.#lexer.previousEnd : literal.end;
+    return { kind: "test", operator, operand, literal, start, end };
+  }
+
+  #operatorAndLiteral(operand: Operand): { operator: OperatorName; literal: Literal } {
+    const lexer = this.#lexer;
+    const none: Literal = { kind: "none", start: operand.end, end: operand.end };
+    if (lexer.kind === "symbol" && comparisons.has(lexer.text)) {
+      const operator = lexer.text as OperatorName;
+      lexer.next();
+      return { operator, literal: this.#comparand(operator) };
+    }
+    if (lexer.kind === "word") {
+      switch (lexer.text) {
+        case "is":
+          return this.#presence(none);
+        case "in":
+          lexer.next();
+          return { operator: "in", literal: this.#list() };
+        case "not":
+          lexer.next();
+          this.#expectWord("in");
+          return { operator: "not in", literal: this.#list() };
+        case "contains":
+          lexer.next();
+          return { operator: "contains", literal: this.#scalar("a text, a number, true or false") };
+        case "overlaps":
+        case "covers": {
+          const operator = lexer.text;
+          lexer.next();
+          return { operator, literal: this.#list() };
+        }
+        case "starts":
+        case "ends": {
+          const operator = `${lexer.text} with` as const;
+          lexer.next();
+          this.#expectWord("with");
+          return { operator, literal: this.#textLiteral() };
+        }
+        case "matches":
+          lexer.next();
+          return { operator: "matches", literal: this.#regex() };
+      }
+    }
+    const standsAlone = operand.kind === "flag" || (operand.kind === "path" && !operand.lower);
+    if (standsAlone && this.#endsTest()) return { operator: "is-true", literal: none };
+    return this.#unexpected(
+      "an operator: == != < <= > >= in, not in, contains, overlaps, covers, starts with, ends with, matches, is missing, is present",
+    );
+  }
+
+  #endsTest(): boolean {
+    return this.#atEnd() || this.#isSymbol(")") || this.#isWord("and") || this.#isWord("or");
+  }
+
+  #presence(literal: Literal): { operator: OperatorName; literal: Literal } {
+    this.#lexer.next();
+    if (!this.#isWord("missing") && !this.#isWord("present")) this.#unexpected("“missing” or “present”");
+    const operator = `is ${this.#lexer.text}` as OperatorName;
+    this.#lexer.next();
+    return { operator, literal };
+  }
+
+  #operand(): Operand {
+    const lexer = this.#lexer;
+    const { start } = lexer;
+    if (lexer.kind === "reference") {
+      const name = this.#referencedName();
+      return { kind: "flag", name, start, end: lexer.previousEnd };
+    }
+    if (this.#isWord("environment")) {
+      lexer.next();
+      return { kind: "environment", start, end: lexer.previousEnd };
+    }
+    if (this.#isWord("lower")) {
+      lexer.next();
+      if (!this.#isSymbol("(")) this.#unexpected("“(” and an attribute, as in lower(email)");
+      lexer.next();
+      const path = this.#path();
+      if (!this.#isSymbol(")")) this.#unexpected("“)”");
+      lexer.next();
+      return { ...path, lower: true, start, end: lexer.previousEnd };
+    }
+    return this.#path();
+  }
+
+  #referencedName(): string {
+    const { text, name, start, end } = this.#lexer;
+    if (!isName(name)) {
+      throw new SyntaxFault("name-invalid", { start, end }, `“${name}” cannot be the name of a ${text}.`, {
+        found: name,
+        expected: nameRule,
+      });
+    }
+    this.#lexer.next();
+    return name;
+  }
+
+  #path(): PathOperand {
+    const lexer = this.#lexer;
+    const { start } = lexer;
+    const path = [this.#isSymbol("[") ? this.#bracketSegment() : this.#segment()];
+    while (lexer.start === lexer.previousEnd) {
+      if (this.#isSymbol(".")) {
+        const dot = lexer.end;
+        lexer.next();
+        if (lexer.start !== dot) this.#unexpected("the next part of the path right after “.”");
+        path.push(this.#segment());
+      } else if (this.#isSymbol("[")) {
+        path.push(this.#bracketSegment());
+      } else {
+        break;
+      }
+    }
+    return { kind: "path", path, lower: false, start, end: lexer.previousEnd };
+  }
+
+  #segment(): string {
+    const lexer = this.#lexer;
+    if (lexer.kind !== "word") this.#unexpected("the name of an attribute");
+    const word = lexer.text;
+    if (reservedWords.has(word)) {
+      throw new SyntaxFault("condition-syntax", lexer, `“${word}” stands where an attribute is expected.`, {
+        found: word,
+        expected: "the name of an attribute, a cohort:name, a window:name or “(”",
+        help: `an attribute of that name is written ["${word}"]`,
+      });
+    }
+    lexer.next();
+    return word;
+  }
+
+  #bracketSegment(): string {
+    const lexer = this.#lexer;
+    lexer.next();
+    if (lexer.kind !== "text") this.#unexpected('the name of an attribute in quotes, as in claims["a name"]');
+    const name = lexer.text;
+    lexer.next();
+    if (!this.#isSymbol("]")) this.#unexpected("“]”");
+    lexer.next();
+    return name;
+  }
+
+  #comparand(operator: OperatorName): Literal {
+    const { kind, start, end } = this.#lexer;
+    if (kind === "version" || kind === "time") return this.#versionOrTime(kind);
+    if (operator === "==" || operator === "!=") {
+      return this.#scalar("a text, a number, true, false, a version (v4.2) or a time (2026-12-01T09:00Z)");
+    }
+    if (kind === "number") return this.#number();
+    if (kind === "text") {
+      throw new SyntaxFault("condition-syntax", { start, end }, `“${operator}” does not order texts.`, {
+        found: "a text",
+        expected: "a number, a version (v4.2) or a time (2026-12-01T09:00Z)",
+        help: parseVersion(this.#lexer.text)
+          ? `write v${this.#lexer.text.replace(/^v/, "")} without quotes`
+          : undefined,
+      });
+    }
+    return this.#unexpected("a number, a version (v4.2) or a time (2026-12-01T09:00Z)");
+  }
+
+  #versionOrTime(kind: "version" | "time"): Literal {
+    const { text, start, end } = this.#lexer;
+    this.#lexer.next();
+    if (kind === "version") {
+      const value = parseVersion(text);
+      if (value) return { kind, value, start, end };
+      throw new SyntaxFault("condition-syntax", { start, end }, `“${text}” is no valid version.`, {
+        found: text,
+        expected: "a semantic version without leading zeros, such as v4.2.0 or v4.2.0-beta.1",
+      });
+    }
+    const epoch = parseTime(text);
+    if (!Number.isNaN(epoch)) return { kind, value: { source: text, epoch }, start, end };
+    throw new SyntaxFault("condition-syntax", { start, end }, `“${text}” is no instant.`, {
+      found: text,
+      expected: "an existing day, a time and “Z” or an offset: 2026-12-01T09:00Z, 2026-12-01T09:00:30.5+01:00",
+      help: timeHelp(text),
+    });
+  }
+
+  #scalar(expected: string): ScalarLiteral {
+    const { kind, text, start, end } = this.#lexer;
+    if (kind === "text") return this.#textLiteral();
+    if (kind === "number") return this.#number();
+    if (kind === "word" && (text === "true" || text === "false")) {
+      this.#lexer.next();
+      return { kind: "yes-no", value: text === "true", start, end };
+    }
+    return this.#unexpected(expected);
+  }
+
+  #textLiteral(): Extract<ScalarLiteral, { kind: "text" }> {
+    const { kind, text, start, end } = this.#lexer;
+    if (kind !== "text") this.#unexpected("a text in quotes");
+    this.#lexer.next();
+    return { kind: "text", value: text, start, end };
+  }
+
+  #number(): Extract<ScalarLiteral, { kind: "number" }> {
+    const { text, start, end } = this.#lexer;
+    const value = Number(text);
+    if (/^-?0[0-9]/.test(text) || !Number.isFinite(value)) {
+      throw new SyntaxFault("condition-syntax", { start, end }, `“${text.slice(0, 40)}” is no number here.`, {
+        found: text.slice(0, 40),
+        expected: Number.isFinite(value) ? "no leading zeros" : "a number that a double can hold",
+        help: Number.isFinite(value) ? `write ${value}, or "${text}" if a text is meant` : undefined,
+      });
+    }
+    this.#lexer.next();
+    return { kind: "number", value, source: text, start, end };
+  }
+
+  #list(): Literal {
+    const lexer = this.#lexer;
+    const { start } = lexer;
+    if (!this.#isSymbol("[")) this.#unexpected('a list, as in ["foot", "vehicle"]');
+    lexer.next();
+    if (this.#isSymbol("]")) {
+      throw new SyntaxFault("condition-syntax", { start, end: lexer.end }, "This list is empty.", {
+        expected: "at least one value",
+      });
+    }
+    const items = [this.#scalar("a text, a number, true or false")];
+    while (this.#isSymbol(",")) {
+      lexer.next();
+      items.push(this.#scalar("a text, a number, true or false"));
+    }
+    if (!this.#isSymbol("]")) this.#unexpected("“,” or “]”");
+    const { end } = lexer;
+    lexer.next();
+    refuseMixture(items);
+    return { kind: "list", items, start, end };
+  }
+
+  #regex(): Literal {
+    const lexer = this.#lexer;
+    if (!this.#isSymbol("/")) this.#unexpected("a regular expression between slashes, as in /^TH-[0-9]+/");
+    const { start } = lexer;
+    const { pattern, ignoreCase } = lexer.regex();
+    const { end } = lexer;
+    const fault = patternFault(pattern, ignoreCase);
+    if (fault !== undefined) {
+      throw new SyntaxFault("regex-invalid", { start, end }, `This regular expression cannot be read: ${fault}.`, {
+        found: lexer.source.slice(start, end),
+        expected: "RE2 syntax (no look-around, no back references)",
+      });
+    }
+    lexer.next();
+    return { kind: "regex", pattern, ignoreCase, start, end };
+  }
+
+  #atEnd(): boolean {
+    return this.#lexer.kind === "end";
+  }
+
+  #isWord(word: string): boolean {
+    return this.#lexer.kind === "word" && this.#lexer.text === word;
+  }
+
+  #isSymbol(symbol: string): boolean {
+    return this.#lexer.kind === "symbol" && this.#lexer.text === symbol;
+  }
+
+  #expectWord(word: string): void {
+    if (!this.#isWord(word)) this.#unexpected(`“${word}”`);
+    this.#lexer.next();
+  }
+
+  #unexpected(expected: string): never {
+    const { kind, text, name, start, end } = this.#lexer;
+    const found =
+      kind === "end"
+        ? "the end"
+        : kind === "text"
+          ? JSON.stringify(text)
+          : kind === "reference"
+            ? `${text}:${name}`
+            : text;
+    const capitals = kind === "word" ? reservedInCapitals(text) : undefined;
+    throw new SyntaxFault(
+      "condition-syntax",
+      { start, end: Math.max(end, start) },
+      `Found ${quoteFound(found, kind)} here.`,
+      {
+        found,
+        expected,
+        help: capitals
+          ? `write ${capitals}`
+          : kind === "text"
+            ? "an attribute stands before the operator, its value after it"
+            : undefined,
+      },
+    );
+  }
+}
+
+function quoteFound(found: string, kind: string): string {
+  return kind === "end" ? "the end of the text" : kind === "text" ? `the text ${found}` : `“${found}”`;
+}
+
+function refuseMixture(items: readonly ScalarLiteral[]): void {
+  const odd = items.find((item) => item.kind !== items[0]!.kind);
+  if (!odd) return;
+  throw new SyntaxFault("mixed-list", odd, "All values of a list have one type.", {
+    found: `a ${odd.kind} in a list that begins with a ${items[0]!.kind}`,
+    expected: `only ${items[0]!.kind === "yes-no" ? "true and false" : `${items[0]!.kind}s`}`,
+  });
+}
+
+function timeHelp(text: string): string | undefined {
+  if (/^[0-9-]{10}$/.test(text)) return `write ${text}T00:00Z, or the offset that is meant`;
+  if (!Number.isNaN(parseTime(`${text}Z`))) return `write ${text}Z for UTC, or an offset such as ${text}+01:00`;
+  return undefined;
+}

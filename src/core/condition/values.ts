@@ -1,0 +1,171 @@
+import { type Answer, FALSE, TRUE, UNDECIDED, yes } from "./answer.ts";
+import { compilePattern } from "./pattern.ts";
+import { readTime } from "./time.ts";
+import type { AttributeTest, Literal, Scalar } from "./tree.ts";
+import { compareWithVersion, type VersionLiteral } from "./version.ts";
+
+/** Answers a test for a value that has been read; missing is `undefined` or `null`. */
+export type Decide = (value: unknown) => Answer;
+
+/** What a comparison answers when the value is smaller than the literal, equal to it, or greater. */
+export interface Ordering {
+  readonly less: Answer;
+  readonly equal: Answer;
+  readonly more: Answer;
+}
+
+const orderings: Readonly<Record<string, Ordering>> = {
+  "==": { less: FALSE, equal: TRUE, more: FALSE },
+  "!=": { less: TRUE, equal: FALSE, more: TRUE },
+  "<": { less: TRUE, equal: FALSE, more: FALSE },
+  "<=": { less: TRUE, equal: TRUE, more: FALSE },
+  ">": { less: FALSE, equal: FALSE, more: TRUE },
+  ">=": { less: FALSE, equal: TRUE, more: TRUE },
+};
+
+export function orderingOf(operator: string): Ordering {
+  return orderings[operator]!;
+}
+
+/** NaN, which is what an unreadable value compares as, is undecided. */
+export function place(difference: number, ordering: Ordering): Answer {
+  if (difference < 0) return ordering.less;
+  if (difference > 0) return ordering.more;
+  return difference === 0 ? ordering.equal : UNDECIDED;
+}
+
+export function orderNumber(value: unknown, literal: number, ordering: Ordering): Answer {
+  if (typeof value !== "number" || !Number.isFinite(value)) return UNDECIDED;
+  return value < literal ? ordering.less : value > literal ? ordering.more : ordering.equal;
+}
+
+export function orderVersion(value: unknown, literal: VersionLiteral, ordering: Ordering): Answer {
+  return typeof value === "string" ? place(compareWithVersion(value, literal), ordering) : UNDECIDED;
+}
+
+export function orderTime(value: unknown, epoch: number, ordering: Ordering): Answer {
+  return place(readTime(value) - epoch, ordering);
+}
+
+/** Equality of texts and yes-nos; another type than the literal's is undecided. */
+export function equalScalar(value: unknown, literal: string | boolean, ordering: Ordering): Answer {
+  if (value === literal) return ordering.equal;
+  return typeof value === typeof literal ? ordering.less : UNDECIDED;
+}
+
+export function isAmong(value: unknown, items: ReadonlySet<unknown>, type: string, positive: boolean): Answer {
+  if (typeof value !== type || (type === "number" && !Number.isFinite(value))) return UNDECIDED;
+  return items.has(value) === positive ? TRUE : FALSE;
+}
+
+export function isTrue(value: unknown): Answer {
+  return value === true ? TRUE : value === false ? FALSE : UNDECIDED;
+}
+
+export function startsWith(value: unknown, text: string): Answer {
+  return typeof value === "string" ? yes(value.startsWith(text)) : UNDECIDED;
+}
+
+export function endsWith(value: unknown, text: string): Answer {
+  return typeof value === "string" ? yes(value.endsWith(text)) : UNDECIDED;
+}
+
+function contains(value: unknown, item: Scalar): Answer {
+  if (typeof value === "string") return typeof item === "string" ? yes(value.includes(item)) : UNDECIDED;
+  return Array.isArray(value) ? yes(holds(value, item)) : UNDECIDED;
+}
+
+function holds(list: readonly unknown[], item: unknown): boolean {
+  for (let i = 0; i < list.length; i++) if (list[i] === item) return true;
+  return false;
+}
+
+export function isMissing(value: unknown): boolean {
+  return value === undefined || value === null;
+}
+
+/** The answer of a test as a function of the value; the one meaning that judging, explaining and analysis share. */
+export function decideOf(test: AttributeTest): Decide {
+  const { operator, literal } = test;
+  switch (operator) {
+    case "is-true":
+      return isTrue;
+    case "is missing":
+      return (value) => yes(isMissing(value));
+    case "is present":
+      return (value) => yes(!isMissing(value));
+    case "in":
+    case "not in":
+      return decideMembership(literal, operator === "in");
+    case "contains": {
+      const item = scalarOf(literal);
+      return (value) => contains(value, item);
+    }
+    case "overlaps": {
+      const items = itemsOf(literal);
+      return (value) => (Array.isArray(value) ? yes(items.some((item) => holds(value, item))) : UNDECIDED);
+    }
+    case "covers": {
+      const items = itemsOf(literal);
+      return (value) => (Array.isArray(value) ? yes(items.every((item) => holds(value, item))) : UNDECIDED);
+    }
+    case "starts with": {
+      const text = String(scalarOf(literal));
+      return (value) => startsWith(value, text);
+    }
+    case "ends with": {
+      const text = String(scalarOf(literal));
+      return (value) => endsWith(value, text);
+    }
+    case "matches":
+      return decideMatch(literal);
+    default:
+      return decideComparison(literal, orderingOf(operator));
+  }
+}
+
+function decideMembership(literal: Literal, positive: boolean): Decide {
+  const items = itemsOf(literal);
+  const set: ReadonlySet<unknown> = new Set(items);
+  const type = typeof items[0];
+  return (value) => isAmong(value, set, type, positive);
+}
+
+function decideMatch(literal: Literal): Decide {
+  if (literal.kind !== "regex") throw new TypeError(`matches takes a regular expression, not ${literal.kind}`);
+  const pattern = compilePattern(literal.pattern, literal.ignoreCase);
+  return (value) => (typeof value === "string" ? yes(pattern.test(value)) : UNDECIDED);
+}
+
+function decideComparison(literal: Literal, ordering: Ordering): Decide {
+  switch (literal.kind) {
+    case "text":
+    case "yes-no": {
+      const expected = literal.value;
+      return (value) => equalScalar(value, expected, ordering);
+    }
+    case "number": {
+      const number = literal.value;
+      return (value) => orderNumber(value, number, ordering);
+    }
+    case "version": {
+      const version = literal.value;
+      return (value) => orderVersion(value, version, ordering);
+    }
+    case "time": {
+      const { epoch } = literal.value;
+      return (value) => orderTime(value, epoch, ordering);
+    }
+    default:
+      throw new TypeError(`nothing compares with a ${literal.kind}`);
+  }
+}
+
+export function scalarOf(literal: Literal): Scalar {
+  if (literal.kind === "text" || literal.kind === "number" || literal.kind === "yes-no") return literal.value;
+  throw new TypeError(`a ${literal.kind} is no scalar`);
+}
+
+export function itemsOf(literal: Literal): readonly Scalar[] {
+  return literal.kind === "list" ? literal.items.map((item) => item.value) : [scalarOf(literal)];
+}

@@ -1,0 +1,29 @@
+import { revisionOf } from "./revision.ts";
+import type { Definitions } from "./types.ts";
+
+/** The merged set. Its revision is worked out when first asked for. */
+export class DefinitionSet implements Definitions {
+  readonly environments: Definitions["environments"];
+  readonly attributes: Definitions["attributes"];
+  readonly cohorts: Definitions["cohorts"];
+  readonly windows: Definitions["windows"];
+  readonly flags: Definitions["flags"];
+  readonly suspensions: Definitions["suspensions"];
+  readonly conditions: Definitions["conditions"];
+  #revision: string | undefined;
+
+  constructor(parts: Omit<Definitions, "revision">) {
+    this.environments = parts.environments;
+    this.attributes = parts.attributes;
+    this.cohorts = parts.cohorts;
+    this.windows = parts.windows;
+    this.flags = parts.flags;
+    this.suspensions = parts.suspensions;
+    this.conditions = parts.conditions;
+  }
+
+  get revision(): string {
+    this.#revision ??= revisionOf(this);
+    return this.#revision;
+  }
+}

@@ -1,0 +1,75 @@
+import { isObject, own } from "../data.ts";
+import { at, atKey, type Place, type Problems } from "../problems/problem.ts";
+import type { DefaultsSource } from "./file-shape.ts";
+
+/** A parsed file: its name relative to the folder, and its data. */
+export interface Document {
+  readonly file: string;
+  readonly data: unknown;
+  /**
+   * The source of scalars whose spelling matters, by JSON Pointer: unquoted words such as `off`, and numbers whose
+   * source is not their plain decimal text.
+   */
+  readonly spellings?: ReadonlyMap<string, string> | undefined;
+}
+
+/** One member of a file's section, before its meaning is looked at. */
+export interface Entry {
+  readonly name: string;
+  readonly source: unknown;
+  readonly place: Place;
+  readonly defaults: DefaultsSource;
+  readonly document: Document;
+}
+
+/** The members of one section over all files, in order; a name that stands twice is reported with both places. */
+export function collectEntries(documents: readonly Document[], section: string, problems: Problems): Entry[] {
+  const seen = new Map<string, Entry>();
+  for (const document of documents) {
+    if (!isObject(document.data)) continue;
+    const members = own(document.data, section);
+    if (!isObject(members)) continue;
+    const place: Place = { file: document.file, path: [section] };
+    const defaults = own(document.data, "defaults");
+    for (const name of Object.keys(members)) {
+      const entry: Entry = {
+        name,
+        source: own(members, name),
+        place: at(place, name),
+        defaults: isObject(defaults) ? defaults : {},
+        document,
+      };
+      const earlier = seen.get(name);
+      if (earlier) reportTwice(section, earlier, entry, problems);
+      else seen.set(name, entry);
+    }
+  }
+  return [...seen.values()];
+}
+
+function reportTwice(section: string, earlier: Entry, later: Entry, problems: Problems): void {
+  const what = section.replace(/s$/, "");
+  problems.report(
+    "defined-twice",
+    { ...later.place, part: "key" },
+    {
+      message: `The ${what} “${later.name}” is defined twice: in ${earlier.place.file} and in ${later.place.file}.`,
+      found: later.name,
+      expected: `one definition of each ${what} in the whole folder`,
+      related: [{ place: { ...earlier.place, part: "key" }, message: "the first definition" }],
+    },
+  );
+}
+
+/** `environments` stand in one file only, so that they can be read in one look. */
+export function collectEnvironments(documents: readonly Document[], problems: Problems): Entry[] {
+  const holders = documents.filter((d) => isObject(d.data) && Object.hasOwn(d.data, "environments"));
+  for (const second of holders.slice(1)) {
+    problems.report("defined-twice", atKey({ file: second.file, path: [] }, "environments"), {
+      message: `“environments” stands in ${holders[0]!.file} and in ${second.file}.`,
+      expected: "one “environments” in the whole folder",
+      related: [{ place: atKey({ file: holders[0]!.file, path: [] }, "environments"), message: "the first one" }],
+    });
+  }
+  return collectEntries(holders.slice(0, 1), "environments", problems);
+}

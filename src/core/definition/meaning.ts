@@ -1,0 +1,150 @@
+import { checkCondition, type FlagOperandType, type Report, reportUndeclared, type Scope } from "../condition/check.ts";
+import { parsePath } from "../condition/parser.ts";
+import { printPath } from "../condition/print.ts";
+import { isObject, own } from "../data.ts";
+import { nearest, sentenceList } from "../names.ts";
+import { at, atKey, inText, type Place, type Problems } from "../problems/problem.ts";
+import type { DefinitionSet } from "./definition-set.ts";
+import { allConditions, allRules, type Placed } from "./effective.ts";
+import type { FlagDefinition } from "./types.ts";
+
+/** What the set's conditions may name. */
+export function scopeOf(set: DefinitionSet, incomplete: boolean): Scope {
+  return {
+    attribute: (path) => set.attributes.get(path)?.type,
+    attributeNames: [...set.attributes.keys()],
+    cohorts: new Set(set.cohorts.keys()),
+    windows: new Set(set.windows.keys()),
+    environments: new Set(set.environments.keys()),
+    flag: (name) => operandType(set.flags.get(name)),
+    flagNames: set.flags.keys(),
+    incomplete,
+  };
+}
+
+function operandType(flag: FlagDefinition | undefined): FlagOperandType | undefined {
+  if (!flag) return undefined;
+  if (flag.variants) return [...flag.variants.keys()];
+  return own(flag.source, "safe") === undefined ? "unknown" : flag.type;
+}
+
+/** Checks everything that needs the whole set: names, types, environments. */
+export function* checkMeaning(
+  set: DefinitionSet,
+  scope: Scope,
+  problems: Problems,
+): Generator<undefined, void, undefined> {
+  const meaning = new Meaning(set, scope, problems);
+  for (const cohort of set.cohorts.values()) {
+    if (cohort.kind === "condition") meaning.condition({ value: cohort.when, place: at(cohort.place, "when") });
+    else meaning.path(printPath(cohort.of), at(cohort.place, "of"));
+    yield;
+  }
+  for (const flag of set.flags.values()) {
+    meaning.flag(flag);
+    yield;
+  }
+  meaning.suspensions();
+}
+
+class Meaning {
+  readonly #set: DefinitionSet;
+  readonly #scope: Scope;
+  readonly #problems: Problems;
+
+  constructor(set: DefinitionSet, scope: Scope, problems: Problems) {
+    this.#set = set;
+    this.#scope = scope;
+    this.#problems = problems;
+  }
+
+  flag(flag: FlagDefinition): void {
+    for (const condition of allConditions(flag)) this.condition(condition);
+    for (const { value, place } of allRules(flag)) this.path(value.by, at(place, "by"));
+    this.path(flag.source.by, at(flag.place, "by"));
+    if (flag.defaults.by !== undefined)
+      this.path(flag.defaults.by, { file: flag.place.file, path: ["defaults", "by"] });
+    this.#environments(flag);
+    this.#examples(flag);
+  }
+
+  condition({ value, place }: Placed<unknown>): void {
+    if (typeof value !== "string" || value.trim() === "") return;
+    const report: Report = (code, span, details) =>
+      this.#problems.report(code, inText(place, { start: span.start, end: span.end }), details);
+    const { condition, fault } = this.#set.conditions.get(value);
+    if (condition) checkCondition(condition, this.#scope, report);
+    else report(fault.code, fault.span, fault);
+  }
+
+  /** Paths of `by` and `of` follow the same rule as those in conditions: declared, where any is. */
+  path(text: unknown, place: Place): void {
+    if (typeof text !== "string" || this.#scope.attributeNames.length === 0) return;
+    const { path } = parsePath(text);
+    if (!path || this.#scope.attribute(printPath(path)) !== undefined || this.#reported(place)) return;
+    const report: Report = (code, span, details) => this.#problems.report(code, inText(place, span), details);
+    reportUndeclared(printPath(path), { start: 0, end: text.length }, this.#scope, report);
+  }
+
+  readonly #places = new Set<string>();
+
+  /** The defaults of a file serve many flags; one report is enough. */
+  #reported(place: Place): boolean {
+    const key = JSON.stringify([place.file, place.path]);
+    if (this.#places.has(key)) return true;
+    this.#places.add(key);
+    return false;
+  }
+
+  #environments(flag: FlagDefinition): void {
+    const { environments } = flag.source;
+    if (!isObject(environments)) return;
+    for (const name of Object.keys(environments)) {
+      this.#environment(name, atKey(at(flag.place, "environments"), name), "unknown-environment");
+    }
+  }
+
+  #examples(flag: FlagDefinition): void {
+    const examples = flag.source["for-instance"];
+    if (!Array.isArray(examples)) return;
+    for (const [i, example] of examples.entries()) {
+      const name = isObject(example) ? own(example, "in") : undefined;
+      if (typeof name === "string")
+        this.#environment(name, at(flag.place, "for-instance", i, "in"), "unknown-environment");
+    }
+  }
+
+  #environment(name: string, place: Place, code: "unknown-environment" | "suspension-fault"): void {
+    const known = this.#scope.environments;
+    if (known.has(name) || this.#scope.incomplete) return;
+    const near = nearest(name, known);
+    this.#problems.report(code, place, {
+      message: `There is no environment “${name}”.`,
+      found: name,
+      expected: known.size
+        ? `one of ${sentenceList([...known], "or")}`
+        : "an environment declared under “environments”",
+      help: near && `did you mean ${near}?`,
+    });
+  }
+
+  suspensions(): void {
+    for (const { flag, place, in: environments } of this.#set.suspensions.values()) {
+      for (const [i, name] of (environments ?? []).entries()) {
+        this.#environment(name, at(place, "in", i), "suspension-fault");
+      }
+      if (this.#set.flags.has(flag) || this.#scope.incomplete) continue;
+      const near = nearest(flag, this.#set.flags.keys());
+      this.#problems.report(
+        "suspended-unknown",
+        { ...place, part: "key" },
+        {
+          message: `There is no flag “${flag}” to suspend.`,
+          found: flag,
+          expected: "the name of a flag of this set",
+          help: near && `did you mean ${near}?`,
+        },
+      );
+    }
+  }
+}

@@ -1,0 +1,156 @@
+import { describeKind, findNotPlain, isObject, own, show } from "../data.ts";
+import { limits } from "../limits.ts";
+import { atKey, type Problem, Problems } from "../problems/problem.ts";
+import { ConditionBook } from "./condition-book.ts";
+import { DefinitionSet } from "./definition-set.ts";
+import { collectEntries, collectEnvironments, type Document } from "./entries.ts";
+import { definitionFile } from "./file-shape.ts";
+import { checkMeaning, scopeOf } from "./meaning.ts";
+import { readAttributes } from "./read-attributes.ts";
+import { type ListReader, readCohorts } from "./read-cohorts.ts";
+import { readFlags } from "./read-flags.ts";
+import { readSuspensions } from "./read-suspensions.ts";
+import { readWindows } from "./read-windows.ts";
+import { findCircles } from "./references.ts";
+import type { Definitions, EnvironmentDefinition } from "./types.ts";
+import { Walk } from "./walk.ts";
+
+export interface ReadOptions {
+  /** Gives the ids of a cohort's list file. */
+  readonly lists?: ListReader;
+  /** The parsed `suspended.yaml`. */
+  readonly suspended?: Document | undefined;
+  /** True when some file could not be parsed: names that it may hold are then not reported as unknown. */
+  readonly incomplete?: boolean;
+}
+
+export interface Reading {
+  /** Undefined while an error keeps the set from being used. */
+  readonly definitions: Definitions | undefined;
+  readonly problems: readonly Problem[];
+}
+
+/**
+ * Merges parsed files into a definition set and checks everything that can be checked without a context.
+ *
+ * @example
+ * const { definitions, problems } = readDefinitions([
+ *   { file: "flags.json", data: { iudex: 1, flags: { "storm-mode": { safe: false } } } },
+ * ]);
+ */
+export function readDefinitions(documents: readonly Document[], options: ReadOptions = {}): Reading {
+  const steps = readInSteps(documents, options);
+  for (;;) {
+    const { done, value } = steps.next();
+    if (done) return value;
+  }
+}
+
+/** The same, pausing often, so that a service can go on answering while a large set is read. */
+export function* readInSteps(
+  documents: readonly Document[],
+  options: ReadOptions = {},
+): Generator<undefined, Reading, undefined> {
+  const problems = new Problems();
+  const usable: Document[] = [];
+  for (const document of documents) {
+    if (checkDocument(document, problems)) usable.push(document);
+    yield;
+  }
+  const environments = readEnvironments(usable, problems);
+  const attributes = readAttributes(collectEntries(usable, "attributes", problems), problems);
+  const windows = readWindows(collectEntries(usable, "windows", problems), problems);
+  const cohorts = readCohorts(collectEntries(usable, "cohorts", problems), options.lists, problems);
+  yield;
+  const flags = yield* readFlags(collectEntries(usable, "flags", problems), problems);
+  const suspensions = readSuspensions(options.suspended, problems);
+  const set = new DefinitionSet({
+    environments,
+    attributes,
+    windows,
+    cohorts,
+    flags,
+    suspensions,
+    conditions: new ConditionBook(),
+  });
+  const incomplete = options.incomplete === true || usable.length < documents.length;
+  yield* checkMeaning(set, scopeOf(set, incomplete), problems);
+  yield* findCircles(set, problems);
+  return { definitions: problems.hasErrors ? undefined : set, problems: problems.all };
+}
+
+/** Looks at the format version and at the shape; false when nothing in the file can be used. */
+function checkDocument(document: Document, problems: Problems): boolean {
+  const { file, data } = document;
+  const walk = new Walk(problems, file);
+  if (!isObject(data)) {
+    walk.report("format-missing", {
+      message: "This file is no object with definitions.",
+      found: data === null || data === undefined ? "an empty file" : describeKind(data),
+      expected: `${definitionFile.expected}`,
+      help: `begin the file with “iudex: ${limits.formatVersion}”`,
+    });
+    return false;
+  }
+  if (!checkPlain(data, walk)) return false;
+  if (!checkFormatVersion(data, file, problems)) return false;
+  definitionFile.check(data, walk);
+  return true;
+}
+
+/** Files come from a parser; programs may hand in anything. */
+function checkPlain(data: object, walk: Walk): boolean {
+  const fault = findNotPlain(data);
+  if (!fault) return true;
+  const place = { file: walk.file, path: fault.path };
+  if (fault.fault === "depth") {
+    walk.problems.report("too-deep", place, {
+      message: "The file is nested too deeply here.",
+      expected: `at most ${limits.depth} levels`,
+    });
+  } else {
+    walk.problems.report(fault.fault === "number" ? "number-not-finite" : "wrong-type", place, {
+      message: fault.fault === "number" ? "This number is not finite." : "This is no plain data.",
+      expected: "texts, numbers, yes-nos, lists and objects",
+    });
+  }
+  return false;
+}
+
+export function checkFormatVersion(data: object, file: string, problems: Problems): boolean {
+  const version = own(data, "iudex");
+  if (version === limits.formatVersion) return true;
+  const place = atKey({ file, path: [] }, "iudex");
+  if (!Object.hasOwn(data, "iudex")) {
+    problems.report(
+      "format-missing",
+      { file, path: [] },
+      {
+        message: "The format version is missing.",
+        expected: `iudex: ${limits.formatVersion}`,
+        help: `write “iudex: ${limits.formatVersion}” as the first line`,
+      },
+    );
+    // The rest can be looked at as if it stood there, so that one run shows all problems.
+    definitionFile.check({ iudex: limits.formatVersion, ...data }, new Walk(problems, file));
+    return false;
+  }
+  const newer = typeof version === "number" && Number.isInteger(version) && version > limits.formatVersion;
+  problems.report(newer ? "format-newer" : "format-missing", place, {
+    message: newer
+      ? `This file is written in format ${version}; this Iudex reads format ${limits.formatVersion}.`
+      : "This is no format version.",
+    found: show(version),
+    expected: `iudex: ${limits.formatVersion}`,
+    help: newer ? "update Iudex, or write the file in the older format" : `write iudex: ${limits.formatVersion}`,
+  });
+  return false;
+}
+
+function readEnvironments(documents: readonly Document[], problems: Problems): Map<string, EnvironmentDefinition> {
+  const environments = new Map<string, EnvironmentDefinition>();
+  for (const { name, source, place } of collectEnvironments(documents, problems)) {
+    environments.set(name, { name, place, source: isObject(source) ? source : {} });
+  }
+  return environments;
+}

@@ -1,0 +1,75 @@
+import { sha256 } from "@noble/hashes/sha2.js";
+import { bytesToHex, utf8ToBytes } from "@noble/hashes/utils.js";
+import { printPath } from "../condition/print.ts";
+import { canonicalJson } from "../data.ts";
+import type { CohortDefinition, Definitions, FlagDefinition, WindowDefinition } from "./types.ts";
+
+/** The first 12 hex digits of the SHA-256 of the set's canonical JSON. */
+export function revisionOf(definitions: Omit<Definitions, "revision">): string {
+  const hash = sha256.create();
+  for (const piece of canonicalPieces(definitions)) hash.update(utf8ToBytes(piece));
+  return bytesToHex(hash.digest()).slice(0, 12);
+}
+
+/** SHA-256 of a list's sorted set of ids, as hex; it stands for the list in the canonical JSON. */
+export function digestOfIds(ids: Iterable<string>): string {
+  const hash = sha256.create();
+  for (const id of [...new Set(ids)].sort()) hash.update(utf8ToBytes(`${JSON.stringify(id)}\n`));
+  return bytesToHex(hash.digest());
+}
+
+type Sections = Omit<Definitions, "revision" | "conditions">;
+
+/**
+ * The canonical JSON of a set, in pieces: keys in order, defaults written out where they hold, lists of ids as the
+ * digest of their sorted set. Layout, comments, file names and the order of the files do not show in it.
+ */
+export function* canonicalPieces(set: Sections): Generator<string> {
+  yield '{"attributes":';
+  yield* section(set.attributes, (a) =>
+    canonicalJson({ type: a.type, "missing-as": a.missingAs, private: a.private, about: a.about }),
+  );
+  yield ',"cohorts":';
+  yield* section(set.cohorts, canonicalCohort);
+  yield ',"environments":';
+  yield* section(set.environments, (e) => canonicalJson(e.source));
+  yield ',"flags":';
+  yield* section(set.flags, canonicalFlag);
+  yield ',"iudex":1,"suspended":';
+  yield* section(set.suspensions, ({ since, who, note, in: environments }) =>
+    canonicalJson({ since, who, note, in: environments && [...environments].sort() }),
+  );
+  yield ',"windows":';
+  yield* section(set.windows, canonicalWindow);
+  yield "}";
+}
+
+function* section<T>(members: ReadonlyMap<string, T>, canonical: (member: T) => string): Generator<string> {
+  yield "{";
+  let comma = "";
+  for (const name of [...members.keys()].sort()) {
+    yield `${comma}${JSON.stringify(name)}:${canonical(members.get(name)!)}`;
+    comma = ",";
+  }
+  yield "}";
+}
+
+function canonicalCohort(cohort: CohortDefinition): string {
+  if (cohort.kind === "condition") return canonicalJson({ about: cohort.about, when: cohort.when });
+  return canonicalJson({ about: cohort.about, of: printPath(cohort.of), ids: cohort.digest });
+}
+
+function canonicalWindow({ about, hours, window }: WindowDefinition): string {
+  const { from, until, zone, except } = window.parts;
+  return canonicalJson({ about, from, until, zone, hours, except: [...except].sort() });
+}
+
+/** Variants keep their order: an override by plain value names the first one that is equal. */
+export function canonicalFlag({ source, defaults, variants }: FlagDefinition): string {
+  return canonicalJson({
+    ...source,
+    by: source.by ?? defaults.by,
+    zone: defaults.zone,
+    variants: variants && [...variants],
+  });
+}

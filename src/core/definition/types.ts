@@ -1,0 +1,83 @@
+import type { TimeWindow } from "../calendar/window.ts";
+import type { IdSet } from "../cohorts/id-set.ts";
+import type { ValueType } from "../data.ts";
+import type { Place } from "../problems/problem.ts";
+import type { ConditionBook } from "./condition-book.ts";
+import type { AttributeTypeName, DefaultsSource, EnvironmentSource, FlagSource } from "./file-shape.ts";
+
+/** A definition set: everything that a folder's files say, merged and checked. */
+export interface Definitions {
+  readonly environments: ReadonlyMap<string, EnvironmentDefinition>;
+  /** By canonical path. */
+  readonly attributes: ReadonlyMap<string, AttributeDefinition>;
+  readonly cohorts: ReadonlyMap<string, CohortDefinition>;
+  readonly windows: ReadonlyMap<string, WindowDefinition>;
+  readonly flags: ReadonlyMap<string, FlagDefinition>;
+  readonly suspensions: ReadonlyMap<string, Suspension>;
+  /** Conditions, parsed once per text. */
+  readonly conditions: ConditionBook;
+  /** The first 12 hex digits of the SHA-256 of the set's canonical JSON. */
+  readonly revision: string;
+}
+
+interface Named {
+  readonly name: string;
+  readonly place: Place;
+}
+
+export interface EnvironmentDefinition extends Named {
+  readonly source: EnvironmentSource;
+}
+
+export type AttributeType = AttributeTypeName | readonly string[];
+
+export interface AttributeDefinition extends Named {
+  readonly path: readonly string[];
+  readonly type: AttributeType;
+  readonly missingAs: unknown;
+  readonly private: boolean;
+  readonly about: string | undefined;
+}
+
+export type CohortDefinition = ConditionCohort | ListCohort;
+
+export interface ConditionCohort extends Named {
+  readonly kind: "condition";
+  readonly about: string | undefined;
+  readonly when: string;
+}
+
+export interface ListCohort extends Named {
+  readonly kind: "list";
+  readonly about: string | undefined;
+  readonly of: readonly string[];
+  readonly ids: IdSet;
+  /** SHA-256 of the sorted set of ids. */
+  readonly digest: string;
+  /** Where the ids come from, for people: a file and column, or nothing for ids written in place. */
+  readonly file: string | undefined;
+  readonly column: string | undefined;
+}
+
+export interface WindowDefinition extends Named {
+  readonly about: string | undefined;
+  readonly window: TimeWindow;
+  readonly hours: string | undefined;
+}
+
+export interface FlagDefinition extends Named {
+  readonly source: FlagSource;
+  readonly defaults: DefaultsSource;
+  readonly type: ValueType;
+  readonly variants: ReadonlyMap<string, unknown> | undefined;
+}
+
+export interface Suspension {
+  readonly flag: string;
+  readonly place: Place;
+  readonly since: string | undefined;
+  readonly who: string | undefined;
+  readonly note: string | undefined;
+  /** Every environment if undefined. */
+  readonly in: readonly string[] | undefined;
+}

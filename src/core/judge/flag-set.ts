@@ -1,0 +1,215 @@
+import type { Answer } from "../condition/answer.ts";
+import { FALSE, TRUE, UNDECIDED, yes } from "../condition/answer.ts";
+import { compileCondition, type Surroundings } from "../condition/compile.ts";
+import type { Ask } from "../condition/leaves.ts";
+import { parsePath } from "../condition/parser.ts";
+import { type Condition, testsOf } from "../condition/tree.ts";
+import { isPlainContext, prototypeIsPolluted } from "../context/reach.ts";
+import { snapshot } from "../context/snapshot.ts";
+import { idText, readPath } from "../context/subject.ts";
+import type { Plain } from "../data.ts";
+import { allConditions, allRules, effectiveFlag } from "../definition/effective.ts";
+import type { CohortDefinition, Definitions, FlagDefinition } from "../definition/types.ts";
+import { CompiledFlag } from "./compiled-flag.ts";
+import type { Outcome, Verdict } from "./outcome.ts";
+import { type Clock, type Overrides, Question } from "./question.ts";
+
+export interface AskOptions {
+  /** The instant, in epoch milliseconds, or a function that tells it; read only if something depends on it. */
+  readonly at?: number | Clock;
+  readonly overrides?: Overrides | undefined;
+}
+
+/** Without a clock there is no time: rising shares stand at 0 and windows are shut. */
+const noClock: Clock = () => Number.NEGATIVE_INFINITY;
+
+/**
+ * A definition set compiled for one environment: it judges flags, and nothing else. It has no clock and does no I/O.
+ *
+ * @example
+ * const flags = new FlagSet(definitions, "production");
+ * flags.verdict("zone-fares", { account: { id: "A-17" } }, { at: Date.now })?.value
+ */
+export class FlagSet {
+  readonly definitions: Definitions;
+  readonly environment: string | undefined;
+  readonly #flags = new Map<string, CompiledFlag>();
+  readonly #cohorts = new Map<string, Ask>();
+  readonly #asks = new Map<string, Ask>();
+  readonly #surroundings: Surroundings;
+  #memoised = 0;
+  #paths: readonly (readonly string[])[] | undefined;
+
+  constructor(definitions: Definitions, environment?: string) {
+    this.definitions = definitions;
+    this.environment = environment;
+    this.#surroundings = {
+      environment,
+      cohort: (name) => this.#cohort(name),
+      window: (name) => this.#window(name),
+      flag: (name) => this.#flagReader(name),
+      missingAs: (path) => definitions.attributes.get(path)?.missingAs,
+    };
+  }
+
+  get revision(): string {
+    return this.definitions.revision;
+  }
+
+  /** The compiled flag, or undefined if nobody defines it. Flags are compiled when first asked for. */
+  flag(name: string): CompiledFlag | undefined {
+    const known = this.#flags.get(name);
+    if (known !== undefined) return known;
+    const definition = this.definitions.flags.get(name);
+    if (definition === undefined) return undefined;
+    const compiled = this.#compile(definition);
+    this.#flags.set(name, compiled);
+    return compiled;
+  }
+
+  /** The outcome for a flag and a context; undefined if nobody defines the flag. It never throws. */
+  judge(name: string, context: unknown, clock: Clock, overrides?: Overrides): Outcome | undefined {
+    const flag = this.flag(name);
+    if (flag === undefined) return undefined;
+    try {
+      if (isPlainContext(context) && !prototypeIsPolluted()) {
+        return flag.judge(new Question(context, clock, overrides));
+      }
+    } catch {
+      // A getter, a proxy: judged again on a harmless copy.
+    }
+    return flag.judge(new Question(this.harmless(context), clock, overrides));
+  }
+
+  value(name: string, context: unknown, options: AskOptions = {}): unknown {
+    return this.judge(name, context, clockOf(options.at), options.overrides)?.value;
+  }
+
+  verdict(name: string, context: unknown, options: AskOptions = {}): Verdict | undefined {
+    return this.judge(name, context, clockOf(options.at), options.overrides)?.verdict(this.revision);
+  }
+
+  /** Answers a condition text's tree for a question; for explanations and for the command line. */
+  ask(condition: Condition, question: Question): Answer {
+    return compileCondition(condition, this.#surroundings)(question);
+  }
+
+  get surroundings(): Surroundings {
+    return this.#surroundings;
+  }
+
+  /** A copy of the context that can be read without care: only the attributes that the set asks for. */
+  harmless(context: unknown): Plain {
+    this.#paths ??= [...pathsOf(this.definitions)];
+    return snapshot(context, this.#paths);
+  }
+
+  /** Drops what is only needed while compiling. */
+  settle(): void {
+    this.definitions.conditions.forget();
+  }
+
+  #compile(definition: FlagDefinition): CompiledFlag {
+    const { suspensions } = this.definitions;
+    return new CompiledFlag(definition, effectiveFlag(definition, this.environment), {
+      condition: (text) => this.#condition(text),
+      suspended: holds(suspensions.get(definition.name)?.in, this.environment, suspensions.has(definition.name)),
+      number: this.#memoised++,
+    });
+  }
+
+  /** Conditions that stand in many flags are compiled once. */
+  #condition(text: string): Ask {
+    const known = this.#asks.get(text);
+    if (known) return known;
+    const { condition } = this.definitions.conditions.get(text);
+    const ask: Ask = condition ? compileCondition(condition, this.#surroundings) : () => UNDECIDED;
+    this.#asks.set(text, ask);
+    return ask;
+  }
+
+  #cohort(name: string): Ask {
+    const known = this.#cohorts.get(name);
+    if (known) return known;
+    const definition = this.definitions.cohorts.get(name);
+    const ask = definition ? this.#compileCohort(definition) : () => UNDECIDED as Answer;
+    this.#cohorts.set(name, ask);
+    return ask;
+  }
+
+  #compileCohort(cohort: CohortDefinition): Ask {
+    if (cohort.kind === "list") return listCohort(cohort.of, cohort.ids);
+    return remembered(this.#condition(cohort.when), this.#memoised++);
+  }
+
+  #window(name: string): Ask {
+    const window = this.definitions.windows.get(name)?.window;
+    return window ? (question) => yes(window.isOpen(question.at)) : () => FALSE;
+  }
+
+  #flagReader(name: string): (question: Question) => unknown {
+    const flag = this.flag(name);
+    if (!flag) return () => undefined;
+    const hasVariants = flag.definition.variants !== undefined;
+    return (question) => flag.judgeOnce(question).seenBy(hasVariants);
+  }
+}
+
+function holds(
+  environments: readonly string[] | undefined,
+  environment: string | undefined,
+  suspended: boolean,
+): boolean {
+  if (!suspended) return false;
+  return environments === undefined || (environment !== undefined && environments.includes(environment));
+}
+
+export function clockOf(at: number | Clock | undefined): Clock {
+  if (typeof at === "number") return () => at;
+  return at ?? noClock;
+}
+
+function listCohort(of: readonly string[], ids: { has(id: string): boolean }): Ask {
+  return (question) => {
+    const id = idText(readPath(question.context, of));
+    return id === undefined ? UNDECIDED : ids.has(id) ? TRUE : FALSE;
+  };
+}
+
+/** A cohort's answer is kept for the rest of the question, so that a chain of cohorts is not asked over and over. */
+function remembered(ask: Ask, number: number): Ask {
+  return (question) => {
+    question.answers ??= [];
+    let answer = question.answers[number];
+    if (answer === undefined) {
+      answer = ask(question);
+      question.answers[number] = answer;
+    }
+    return answer;
+  };
+}
+
+/** Every path that judging any flag of the set may read. */
+function* pathsOf(definitions: Definitions): Generator<readonly string[]> {
+  const texts = new Set<string>();
+  for (const cohort of definitions.cohorts.values()) {
+    if (cohort.kind === "list") yield cohort.of;
+    else texts.add(cohort.when);
+  }
+  const subjects = new Set<string>();
+  for (const flag of definitions.flags.values()) {
+    for (const { value } of allConditions(flag)) texts.add(value);
+    for (const by of [flag.source.by, flag.defaults.by]) if (by !== undefined) subjects.add(by);
+    for (const { value } of allRules(flag)) if (value.by !== undefined) subjects.add(value.by);
+  }
+  for (const by of subjects) {
+    const { path } = parsePath(by);
+    if (path) yield path;
+  }
+  for (const text of texts) {
+    const { condition } = definitions.conditions.get(text);
+    for (const test of condition ? testsOf(condition) : []) {
+      if (test.kind === "test" && test.operand.kind === "path") yield test.operand.path;
+    }
+  }
+}

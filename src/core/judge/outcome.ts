@@ -1,0 +1,77 @@
+/** Why a flag gave its value. */
+export type Cause = "override" | "suspended" | "withheld" | "rule" | "otherwise" | "fallback";
+
+export type OverrideLayer = "variable" | "local-file" | "pass" | "code";
+
+/** The answer for one flag and one context. Frozen, and the same object whenever the same answer is given. */
+export interface Verdict {
+  readonly flag: string;
+  readonly value: unknown;
+  /** The variant's name; undefined where the flag has none. */
+  readonly variant: string | undefined;
+  readonly cause: Cause;
+  /** The index, from 0, of the rule that decided, among those that were asked. */
+  readonly rule: number | undefined;
+  /** The revision of the definition set; undefined where no set was asked. */
+  readonly revision: string | undefined;
+  /** Where an override came from. */
+  readonly overriddenBy?: OverrideLayer;
+  /** Why a fallback was given. */
+  readonly problem?: "unknown-flag" | "wrong-type";
+}
+
+interface OutcomeParts {
+  readonly flag: string;
+  readonly value: unknown;
+  readonly variant?: string | undefined;
+  readonly cause: Cause;
+  readonly rule?: number | undefined;
+  readonly overriddenBy?: OverrideLayer | undefined;
+  readonly problem?: Verdict["problem"];
+}
+
+/** One of the ways in which a flag can come out, made while compiling. Its verdict is built when first asked for. */
+export class Outcome {
+  readonly flag: string;
+  readonly value: unknown;
+  readonly variant: string | undefined;
+  readonly cause: Cause;
+  readonly rule: number | undefined;
+  readonly overriddenBy: OverrideLayer | undefined;
+  readonly problem: Verdict["problem"] | undefined;
+  #verdict: Verdict | undefined;
+
+  constructor(parts: OutcomeParts) {
+    this.flag = parts.flag;
+    this.value = parts.value;
+    this.variant = parts.variant;
+    this.cause = parts.cause;
+    this.rule = parts.rule;
+    this.overriddenBy = parts.overriddenBy;
+    this.problem = parts.problem;
+  }
+
+  verdict(revision: string | undefined): Verdict {
+    if (this.#verdict === undefined || this.#verdict.revision !== revision) this.#verdict = this.#build(revision);
+    return this.#verdict;
+  }
+
+  #build(revision: string | undefined): Verdict {
+    const { flag, value, variant, cause, rule, overriddenBy, problem } = this;
+    return Object.freeze({
+      flag,
+      value,
+      variant,
+      cause,
+      rule,
+      revision,
+      ...(overriddenBy === undefined ? {} : { overriddenBy }),
+      ...(problem === undefined ? {} : { problem }),
+    });
+  }
+
+  /** What `flag:name` reads in a condition: the variant's name where the flag has variants, else the value. */
+  seenBy(hasVariants: boolean): unknown {
+    return hasVariants ? this.variant : this.value;
+  }
+}

@@ -1,0 +1,36 @@
+import type { Answer } from "../condition/answer.ts";
+import type { Plain } from "../data.ts";
+import type { Outcome } from "./outcome.ts";
+
+export type Clock = () => number;
+
+/** Overrides that apply to one question, by flag; in code they stand above suspensions, the others below. */
+export interface Overrides {
+  readonly code: ReadonlyMap<string, Outcome> | undefined;
+  readonly layers: ReadonlyMap<string, Outcome> | undefined;
+}
+
+/** One asking: the context, the instant (read from the clock once, and only if something depends on it), overrides. */
+export class Question {
+  readonly context: Plain;
+  readonly overrides: Overrides | undefined;
+  readonly #clock: Clock;
+  #at = Number.NaN;
+  /** Flags and cohorts already judged, by their number in the compiled set. */
+  outcomes: Outcome[] | undefined;
+  answers: Answer[] | undefined;
+
+  constructor(context: Plain, clock: Clock, overrides: Overrides | undefined) {
+    this.context = context;
+    this.overrides = overrides;
+    this.#clock = clock;
+    this.outcomes = undefined;
+    this.answers = undefined;
+  }
+
+  /** Epoch milliseconds. */
+  get at(): number {
+    if (Number.isNaN(this.#at)) this.#at = this.#clock();
+    return this.#at;
+  }
+}

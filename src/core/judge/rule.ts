@@ -1,0 +1,114 @@
+import { Bucket } from "../buckets/bucket.ts";
+import { parsePercent } from "../buckets/percent.ts";
+import { parseSplitPart, splitIndex } from "../buckets/split.ts";
+import { TRUE } from "../condition/answer.ts";
+import type { Ask } from "../condition/leaves.ts";
+import { parsePath } from "../condition/parser.ts";
+import { idText, readPath } from "../context/subject.ts";
+import type { RuleSource } from "../definition/file-shape.ts";
+import { type RisingStep, risingSteps } from "../definition/read-rising.ts";
+import type { FlagDefinition } from "../definition/types.ts";
+import type { Outcome } from "./outcome.ts";
+import type { Question } from "./question.ts";
+
+/** Asks a rule: its outcome, or undefined when the question passes on. */
+export type AskRule = (question: Question) => Outcome | undefined;
+
+/** The share and split of a rule, resolved: which attribute, which salts, which fractions. */
+export interface Division {
+  readonly by: readonly string[];
+  readonly salt: string;
+  readonly share: Share | undefined;
+  readonly split: Split | undefined;
+}
+
+export interface Share {
+  readonly bucket: Bucket;
+  /** Ascending in time; a fixed share has one step that has always held. */
+  readonly steps: readonly RisingStep[];
+  readonly rises: boolean;
+}
+
+export interface Split {
+  readonly bucket: Bucket;
+  readonly weights: readonly number[];
+  readonly variants: readonly string[];
+  readonly total: number;
+}
+
+export function divisionOf(flag: FlagDefinition, rule: RuleSource): Division | undefined {
+  if (rule.share === undefined && rule.split === undefined) return undefined;
+  const by = parsePath(rule.by ?? flag.source.by ?? flag.defaults.by ?? "").path ?? [];
+  const salt = rule.salt ?? flag.source.salt ?? flag.name;
+  return { by, salt, share: shareOf(flag, rule, salt), split: splitOf(rule, salt) };
+}
+
+function shareOf(flag: FlagDefinition, { share }: RuleSource, salt: string): Share | undefined {
+  if (share === undefined) return undefined;
+  const bucket = new Bucket(salt);
+  if (typeof share !== "string") return { bucket, steps: risingSteps(share, flag.defaults), rises: true };
+  return { bucket, steps: [{ percent: parsePercent(share)!, from: Number.NEGATIVE_INFINITY }], rises: false };
+}
+
+function splitOf({ split }: RuleSource, salt: string): Split | undefined {
+  if (split === undefined) return undefined;
+  const parts = split.map((text) => parseSplitPart(text)!);
+  return {
+    bucket: new Bucket(`${salt}#split`),
+    weights: parts.map((part) => part.parts),
+    variants: parts.map((part) => part.variant),
+    total: parts.reduce((sum, part) => sum + part.parts, 0),
+  };
+}
+
+/** The percentage that holds at an instant: that of the last step whose instant has come, 0 before the first. */
+export function percentAt(steps: readonly RisingStep[], at: number): number {
+  for (let i = steps.length - 1; i >= 0; i--) if (at >= steps[i]!.from) return steps[i]!.percent;
+  return 0;
+}
+
+/** Chooses, once, the closure that fits the rule; nothing is branched on while judging. */
+export function compileRule(
+  when: Ask | undefined,
+  division: Division | undefined,
+  give: (variant?: string) => Outcome,
+): AskRule {
+  const choose = division ? compileDivision(division, give) : always(give());
+  if (!when) return choose;
+  if (!division) {
+    const outcome = give();
+    return (question) => (when(question) === TRUE ? outcome : undefined);
+  }
+  return (question) => (when(question) === TRUE ? choose(question) : undefined);
+}
+
+function always(outcome: Outcome): AskRule {
+  return () => outcome;
+}
+
+function compileDivision({ by, share, split }: Division, give: (variant?: string) => Outcome): AskRule {
+  const inside = share ? compileShare(share) : () => true;
+  const choose = split ? compileSplit(split, give) : constant(give());
+  return (question) => {
+    const id = idText(readPath(question.context, by));
+    return id !== undefined && inside(id, question) ? choose(id) : undefined;
+  };
+}
+
+function constant(outcome: Outcome): () => Outcome {
+  return () => outcome;
+}
+
+function compileShare({ bucket, steps, rises }: Share): (id: string, question: Question) => boolean {
+  if (rises) return (id, question) => bucket.position(id) < percentAt(steps, question.at) / 100;
+  const fraction = steps[0]!.percent / 100;
+  return (id) => bucket.position(id) < fraction;
+}
+
+function compileSplit(
+  { bucket, weights, variants, total }: Split,
+  give: (variant: string) => Outcome,
+): (id: string) => Outcome {
+  const outcomes = variants.map((variant) => give(variant));
+  return (id) => outcomes[splitIndex(weights, total, bucket.position(id))]!;
+}

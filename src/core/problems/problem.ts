@@ -1,0 +1,97 @@
+import { type ProblemCode, type ProblemKind, problemCatalogue } from "./catalogue.ts";
+
+export type Path = readonly (string | number)[];
+
+/** Where something stands: a file, the way into its data, and perhaps a part of the text found there. */
+export interface Place {
+  readonly file: string;
+  /** Keys and indexes from the top of the file. */
+  readonly path: Path;
+  /** Whether the key or its value is meant. */
+  readonly part?: "key" | "value";
+  /** UTF-16 offsets inside the text value, the end not included. */
+  readonly span?: Span;
+}
+
+export interface Span {
+  readonly start: number;
+  readonly end: number;
+}
+
+export interface RelatedPlace {
+  readonly place: Place;
+  readonly message: string;
+}
+
+/** A problem is data: what was found, where, what was expected and what to write. Wording is rendered at the edge. */
+export interface Problem {
+  readonly severity: "error" | "warning";
+  readonly code: ProblemCode;
+  readonly place: Place;
+  readonly message: string;
+  readonly found?: string;
+  readonly expected?: string;
+  readonly help?: string;
+  readonly related?: readonly RelatedPlace[];
+}
+
+export interface ProblemDetails {
+  readonly message: string;
+  readonly found?: string | undefined;
+  readonly expected?: string | undefined;
+  readonly help?: string | undefined;
+  readonly related?: readonly RelatedPlace[] | undefined;
+}
+
+/** Collects problems; reading never stops at the first. */
+export class Problems {
+  readonly all: Problem[] = [];
+
+  report(code: ProblemCode, place: Place, details: ProblemDetails): void {
+    this.all.push(problem(code, place, details));
+  }
+
+  add(problems: Iterable<Problem>): void {
+    for (const p of problems) this.all.push(p);
+  }
+
+  get hasErrors(): boolean {
+    return this.all.some(blocksUse);
+  }
+}
+
+export function problem(code: ProblemCode, place: Place, details: ProblemDetails): Problem {
+  const { message, found, expected, help, related } = details;
+  return {
+    severity: problemCatalogue[code].severity,
+    code,
+    place,
+    message,
+    ...(found === undefined ? {} : { found }),
+    ...(expected === undefined ? {} : { expected }),
+    ...(help === undefined ? {} : { help }),
+    ...(related === undefined ? {} : { related }),
+  };
+}
+
+/** Errors keep a set from being used; failing examples and faults of a suspension file are errors that do not. */
+export function blocksUse(p: Problem): boolean {
+  return p.severity === "error" && (problemCatalogue[p.code] as ProblemKind).blocks !== false;
+}
+
+/** A JSON Pointer (RFC 6901). */
+export function pointer(path: Path): string {
+  return path.map((step) => `/${String(step).replace(/~/g, "~0").replace(/\//g, "~1")}`).join("");
+}
+
+export function at(place: Place, ...steps: (string | number)[]): Place {
+  return { file: place.file, path: [...place.path, ...steps] };
+}
+
+export function atKey(place: Place, key: string): Place {
+  return { file: place.file, path: [...place.path, key], part: "key" };
+}
+
+export function inText(place: Place, span: Span): Place {
+  return { ...place, span };
+}

@@ -1,0 +1,144 @@
+import {
+  type Definitions,
+  type Document,
+  type ListRequest,
+  listRequests,
+  type Problem,
+  readDefinitions,
+} from "../core/index.ts";
+import { Problems } from "../core/problems/problem.ts";
+import { type FolderScan, type FoundFile, scanFolder, signatureOf } from "./folder.ts";
+import { type LoadedList, listKey, loadList } from "./lists.ts";
+import { Finder, inReadingOrder, type LocatedProblem } from "./located.ts";
+import { parseText, tooLarge } from "./parse.ts";
+import { documentOf, type ParsedText, type TextFault } from "./parsed-file.ts";
+import { readText } from "./read-text.ts";
+
+/** A file that has been read and parsed. */
+export interface LoadedFile {
+  readonly found: FoundFile;
+  readonly text: string;
+  readonly parsed: ParsedText;
+}
+
+/** What was read of a folder, kept so that the next reading parses only what has changed. */
+export interface FolderContent {
+  readonly scan: FolderScan;
+  readonly files: ReadonlyMap<string, LoadedFile>;
+  readonly lists: ReadonlyMap<string, LoadedList>;
+  /** Changes whenever anything that was read does, list files included. */
+  readonly signature: string;
+}
+
+export interface Loaded {
+  readonly content: FolderContent;
+  /** Undefined while an error keeps the set from being used. */
+  readonly definitions: Definitions | undefined;
+  readonly problems: readonly LocatedProblem[];
+}
+
+/** Reads, merges and checks a definition folder. Nothing of it throws for what the folder holds. */
+export async function loadFolder(folder: string, before?: FolderContent): Promise<Loaded> {
+  const content = await readFolder(folder, before);
+  return judgeContent(content);
+}
+
+/** Reads what has changed since `before`; looks again afterwards, so that a torn reading is noticed. */
+export async function readFolder(folder: string, before?: FolderContent): Promise<FolderContent> {
+  for (let attempt = 0; ; attempt++) {
+    const scan = await scanFolder(folder);
+    const files = await loadFiles(scan, before?.files);
+    const lists = await loadLists(scan, files, before?.lists);
+    const signature = contentSignature(scan, lists);
+    const again = await scanFolder(folder);
+    const stillThere = signatureOf(again) === signatureOf(scan) && (await listsUnchanged(scan, lists));
+    if (stillThere || attempt >= 20) return { scan, files, lists, signature };
+  }
+}
+
+async function listsUnchanged(scan: FolderScan, lists: ReadonlyMap<string, LoadedList>): Promise<boolean> {
+  for (const list of lists.values()) {
+    if ((await loadList(scan.root!, list.request, list)).stamp !== list.stamp) return false;
+  }
+  return true;
+}
+
+function contentSignature(scan: FolderScan, lists: ReadonlyMap<string, LoadedList>): string {
+  return [signatureOf(scan), ...[...lists].map(([key, { stamp }]) => `${key}:${stamp}`)].join("\n");
+}
+
+async function loadFiles(scan: FolderScan, before?: ReadonlyMap<string, LoadedFile>): Promise<Map<string, LoadedFile>> {
+  const files = new Map<string, LoadedFile>();
+  const wanted = [...scan.definitions, ...(scan.suspended ? [scan.suspended] : [])];
+  for (const found of wanted) {
+    const known = before?.get(found.file);
+    files.set(found.file, known?.found.stamp === found.stamp ? known : await loadFile(found));
+  }
+  return files;
+}
+
+async function loadFile(found: FoundFile): Promise<LoadedFile> {
+  const large = tooLarge(found.size);
+  if (large) return unreadable(found, large);
+  const text = await readText(found.path);
+  if (typeof text !== "string") return unreadable(found, { ...text, range: { start: 0, end: 0 } });
+  return { found, text, parsed: parseText(found.file, text) };
+}
+
+function unreadable(found: FoundFile, fault: TextFault): LoadedFile {
+  return { found, text: "", parsed: { data: undefined, spellings: new Map(), faults: [fault] } };
+}
+
+async function loadLists(
+  scan: FolderScan,
+  files: ReadonlyMap<string, LoadedFile>,
+  before?: ReadonlyMap<string, LoadedList>,
+): Promise<Map<string, LoadedList>> {
+  const lists = new Map<string, LoadedList>();
+  if (scan.root === undefined) return lists;
+  const documents = scan.definitions.map(({ file }) => documentOf(file, files.get(file)!.parsed));
+  for (const request of listRequests(documents)) {
+    const key = listKey(request);
+    if (!lists.has(key)) lists.set(key, await loadList(scan.root, request, before?.get(key)));
+  }
+  return lists;
+}
+
+/** Puts the set together from what was read. */
+export function judgeContent(content: FolderContent): Loaded {
+  const { scan, files } = content;
+  const finder = new Finder(new Map([...files].map(([file, { text }]) => [file, text])));
+  const documents: Document[] = [];
+  const located: LocatedProblem[] = scan.problems.map((p) => finder.problem(p));
+  for (const { found, parsed } of files.values()) {
+    for (const fault of parsed.faults) located.push(finder.fault(found.file, asSuspensionFault(found, scan, fault)));
+    if (found !== scan.suspended && parsed.faults.length === 0) documents.push(documentOf(found.file, parsed));
+  }
+  const broken = scan.definitions.length - documents.length;
+  const suspended = scan.suspended && files.get(scan.suspended.file);
+  const reading = readDefinitions(documents, {
+    lists: (request: ListRequest) => content.lists.get(listKey(request))!.result,
+    suspended: suspended && documentOf(suspended.found.file, suspended.parsed),
+    incomplete: broken > 0,
+  });
+  for (const problem of reading.problems) located.push(finder.problem(problem));
+  const usable = broken === 0 && !hasErrors(scan.problems) && scan.definitions.length > 0;
+  return { content, definitions: usable ? reading.definitions : undefined, problems: inReadingOrder(located) };
+}
+
+/** All problems of a loaded folder together with those that a later look at its definitions found. */
+export function locateProblems(loaded: Loaded, later: readonly Problem[]): LocatedProblem[] {
+  const finder = new Finder(new Map([...loaded.content.files].map(([file, { text }]) => [file, text])));
+  return inReadingOrder([...loaded.problems, ...later.map((p) => finder.problem(p))]);
+}
+
+/** Faults in the suspension file are reported under a code that does not keep the set from being used. */
+function asSuspensionFault(found: FoundFile, scan: FolderScan, fault: TextFault): TextFault {
+  return found === scan.suspended ? { ...fault, code: "suspension-fault" } : fault;
+}
+
+function hasErrors(problems: FolderScan["problems"]): boolean {
+  const all = new Problems();
+  all.add(problems);
+  return all.hasErrors;
+}

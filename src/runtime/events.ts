@@ -1,0 +1,71 @@
+import type { PartChange } from "../core/change/compare.ts";
+import type { LocatedProblem } from "../files/index.ts";
+
+/** A changed set of definitions came into force. */
+export interface ChangeEvent {
+  /** The revision that was in force before. */
+  readonly from: string;
+  readonly to: string;
+  readonly at: Date;
+  /** What the change means, part by part. */
+  readonly changes: readonly PartChange[];
+  /** The same in one line, for a log. */
+  readonly summary: string;
+}
+
+/** A change was refused; the old definitions go on. */
+export interface RejectedEvent {
+  readonly revision: string;
+  readonly at: Date;
+  readonly problems: readonly LocatedProblem[];
+  readonly summary: string;
+}
+
+/** Something that a person should look at, and that stops nothing. */
+export interface ProblemEvent {
+  readonly at: Date;
+  readonly message: string;
+  readonly problems: readonly LocatedProblem[];
+}
+
+export interface FlagsEvents {
+  readonly change: ChangeEvent;
+  readonly rejected: RejectedEvent;
+  readonly problem: ProblemEvent;
+}
+
+type Listener<T> = (event: T) => void;
+
+/** Listeners by event. One that throws reaches neither the others nor the caller. */
+export class Events<E extends object> {
+  readonly #listeners = new Map<keyof E, Set<Listener<never>>>();
+
+  /** @returns a function that takes the listener off again */
+  on<K extends keyof E>(event: K, listener: Listener<E[K]>): () => void {
+    const listeners = this.#listeners.get(event) ?? new Set();
+    this.#listeners.set(event, listeners);
+    // Wrapped, so that the same function put on twice is two listeners, each with its own end.
+    const own: Listener<E[K]> = (value) => listener(value);
+    listeners.add(own as Listener<never>);
+    return () => void listeners.delete(own as Listener<never>);
+  }
+
+  has(event: keyof E): boolean {
+    return (this.#listeners.get(event)?.size ?? 0) > 0;
+  }
+
+  emit<K extends keyof E>(event: K, value: E[K]): void {
+    for (const listener of [...(this.#listeners.get(event) ?? [])]) {
+      try {
+        const result: unknown = (listener as Listener<E[K]>)(value);
+        if (result instanceof Promise) result.catch(() => undefined);
+      } catch {
+        // A listener is a guest: what it throws is its own affair.
+      }
+    }
+  }
+
+  clear(): void {
+    this.#listeners.clear();
+  }
+}

@@ -1,0 +1,150 @@
+import { type FSWatcher, watch } from "node:fs";
+import { lstat, readlink } from "node:fs/promises";
+import { dirname, join, parse, resolve, sep } from "node:path";
+import { scanFolder, signatureOf } from "../files/index.ts";
+
+export interface WatchTimes {
+  /** How long things must be quiet before they are read, in milliseconds. */
+  readonly quiet: number;
+  /** The longest wait while they are not, in milliseconds. */
+  readonly longest: number;
+  /** How often everything is looked at, in case an event was lost, in milliseconds. */
+  readonly poll: number;
+}
+
+export const usualTimes: WatchTimes = { quiet: 200, longest: 5_000, poll: 1_000 };
+
+/**
+ * Notices changes of a folder, and calls back when they have come to rest.
+ *
+ * Directories are watched, not files, since a watched file is lost when another is renamed over it; the directories
+ * that hold links on the way to the folder are watched too, so that turning a link is seen. A slow look at every
+ * file's size, inode and time stands behind it, for file systems that send no events.
+ */
+export class FolderWatcher {
+  readonly #folder: string;
+  readonly #times: WatchTimes;
+  readonly #settled: () => Promise<void>;
+  readonly #watchers = new Map<string, FSWatcher>();
+  #quietTimer: NodeJS.Timeout | undefined;
+  #pollTimer: NodeJS.Timeout | undefined;
+  #firstEvent: number | undefined;
+  #signature = "";
+  #closed = false;
+  #running: Promise<void> = Promise.resolve();
+
+  constructor(folder: string, settled: () => Promise<void>, times: WatchTimes = usualTimes) {
+    this.#folder = resolve(folder);
+    this.#settled = settled;
+    this.#times = times;
+  }
+
+  /** Begins to watch; `signature` is that of the scan that is already in force. */
+  async start(signature: string): Promise<void> {
+    this.#signature = signature;
+    await this.#watchDirectories();
+    this.#schedulePoll();
+  }
+
+  async close(): Promise<void> {
+    this.#closed = true;
+    clearTimeout(this.#quietTimer);
+    clearTimeout(this.#pollTimer);
+    for (const watcher of this.#watchers.values()) watcher.close();
+    this.#watchers.clear();
+    await this.#running;
+  }
+
+  #schedulePoll(): void {
+    if (this.#closed) return;
+    this.#pollTimer = setTimeout(() => {
+      this.#running = this.#running.then(() => this.#poll());
+    }, this.#times.poll);
+    this.#pollTimer.unref();
+  }
+
+  async #poll(): Promise<void> {
+    if (this.#closed) return;
+    const signature = signatureOf(await scanFolder(this.#folder));
+    if (signature !== this.#signature) {
+      this.#signature = signature;
+      this.#noticed();
+    }
+    this.#schedulePoll();
+  }
+
+  /** Waits until nothing has happened for a while; the longest wait keeps steady writers from delaying for ever. */
+  #noticed(): void {
+    if (this.#closed) return;
+    const now = performance.now();
+    this.#firstEvent ??= now;
+    const left = Math.max(0, this.#firstEvent + this.#times.longest - now);
+    clearTimeout(this.#quietTimer);
+    this.#quietTimer = setTimeout(() => this.#rest(), Math.min(this.#times.quiet, left));
+    this.#quietTimer.unref();
+  }
+
+  #rest(): void {
+    this.#firstEvent = undefined;
+    this.#running = this.#running.then(async () => {
+      if (this.#closed) return;
+      await this.#watchDirectories();
+      await this.#settled();
+    });
+  }
+
+  async #watchDirectories(): Promise<void> {
+    const { directories, definitions, suspended, root } = await scanFolder(this.#folder);
+    const files = [...definitions, ...(suspended ? [suspended] : [])].map(({ path }) => dirname(path));
+    const wanted = new Set([...directories, ...files, ...(await linkHolders(this.#folder)), dirname(this.#folder)]);
+    if (root !== undefined) wanted.add(dirname(root));
+    for (const [directory, watcher] of this.#watchers) {
+      if (wanted.has(directory)) continue;
+      watcher.close();
+      this.#watchers.delete(directory);
+    }
+    if (this.#closed) return;
+    for (const directory of wanted) if (!this.#watchers.has(directory)) this.#watch(directory);
+  }
+
+  #watch(directory: string): void {
+    try {
+      const watcher = watch(directory, { persistent: false }, () => this.#noticed());
+      watcher.on("error", () => this.#drop(directory));
+      this.#watchers.set(directory, watcher);
+    } catch {
+      // Not to be watched (gone already, or too many watches): the slow look finds its changes.
+    }
+  }
+
+  #drop(directory: string): void {
+    this.#watchers.get(directory)?.close();
+    this.#watchers.delete(directory);
+    this.#noticed();
+  }
+}
+
+/** The directories that hold a link on the way to a path, each link followed in turn. */
+async function linkHolders(path: string, depth = 0): Promise<string[]> {
+  const holders: string[] = [];
+  const { root } = parse(path);
+  let here = root;
+  for (const name of path.slice(root.length).split(sep)) {
+    if (name === "") continue;
+    const next = join(here, name);
+    const target = await linkTarget(next);
+    if (target !== undefined && depth < 8) {
+      holders.push(here, ...(await linkHolders(resolve(here, target), depth + 1)));
+    }
+    here = next;
+  }
+  return holders;
+}
+
+async function linkTarget(path: string): Promise<string | undefined> {
+  try {
+    return (await lstat(path)).isSymbolicLink() ? await readlink(path) : undefined;
+  } catch {
+    return undefined;
+  }
+}

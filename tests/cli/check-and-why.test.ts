@@ -1,0 +1,180 @@
+import { join } from "node:path";
+import { describe, expect, it } from "vitest";
+import { iudex } from "../support/command.ts";
+import { demoFolder, demoPeople, folderWith } from "../support/folders.ts";
+
+const demo = ["--flags", demoFolder, "--env", "production"];
+
+describe("iudex check", () => {
+  it("is content with the demo", async () => {
+    const { code, out } = await iudex("check", "--flags", demoFolder);
+    expect(code).toBe(0);
+    expect(out).toMatch(/5 files, 8 flags, revision [0-9a-f]{12}: nothing to complain of\.\n$/);
+  });
+
+  it("shows a problem with its line, a mark and what to write, and exits 1", async () => {
+    const folder = await folderWith({ "a.yaml": "iudex: 1\nflags:\n  a: { safe: true, provided: x && y }\n" });
+    const { code, out } = await iudex("check", "--flags", folder);
+    expect(code).toBe(1);
+    expect(out).toContain("a.yaml:3:32  error  condition-syntax");
+    const lines = out.split("\n");
+    const mark = lines.findIndex((line) => line.includes("^^"));
+    expect(lines[mark - 1]?.slice(lines[mark]?.indexOf("^"))).toMatch(/^&& y/);
+    expect(out).toContain("help      write and");
+  });
+
+  it("gives stable JSON", async () => {
+    const folder = await folderWith({ "a.yaml": "iudex: 1\nflags:\n  a: { safe: yes }\n" });
+    const { code, out } = await iudex("check", "--json", "--flags", folder);
+    expect(code).toBe(0);
+    expect(JSON.parse(out)).toEqual({
+      problems: [
+        {
+          severity: "warning",
+          code: "looks-like-yes-no",
+          file: "a.yaml",
+          line: 3,
+          column: 14,
+          message: "“yes” is a text here, not a yes-no.",
+          found: "yes",
+          expected: "true or false, or a text in quotes",
+          help: 'write true if a yes-no is meant, "yes" if the text is',
+        },
+      ],
+    });
+  });
+
+  it("runs the examples, and says which rule gave another answer", async () => {
+    const folder = await folderWith({
+      "a.yaml": `iudex: 1
+windows: { w: { from: 2026-01-01T00:00Z } }
+flags:
+  a:
+    safe: 1
+    rules: [{ name: the big ones, when: n > 5, give: 2 }]
+    for-instance: [{ as: { n: 6 }, gives: 1 }]
+  b:
+    safe: true
+    provided: window:w
+    for-instance: [{ as: {}, gives: true }]
+`,
+    });
+    const { code, out } = await iudex("check", "--json", "--flags", folder);
+    expect(code).toBe(1);
+    expect(JSON.parse(out).problems).toMatchObject([
+      { code: "example-fails", line: 7, message: "This example gives 2, by rule 1, “the big ones”.", expected: "1" },
+      { code: "example-needs-time", line: 11 },
+    ]);
+  });
+});
+
+describe("iudex why", () => {
+  it("numbers the steps, and marks the test that decided under the condition's own text", async () => {
+    const { code, out } = await iudex(
+      "why",
+      "zone-fares",
+      ...demo,
+      "--at",
+      "2026-12-02T10:00Z",
+      "--as",
+      "account.id=A-17",
+      "trips=140",
+    );
+    expect(code).toBe(0);
+    const lines = out.split("\n");
+    expect(lines[0]).toBe("zone-fares is true: rule 2 “frequent travellers, one in ten” matches");
+    expect(lines).toContain("    ^^^^^^^^^^^ true: trips is 140");
+    expect(lines).toContain("    share 10% by account.id: A-17 is at 8.15%, inside");
+    expect(lines.filter((line) => /^ \d {2}/.test(line)).map((line) => line.slice(0, 11))).toEqual(
+      [" 1  passes  ", " 2  matches "].map((s) => s.slice(0, 11)),
+    );
+  });
+
+  it("reads a file of attributes, hides private ones, and tells when a rising share arrives", async () => {
+    const { out } = await iudex(
+      "why",
+      "zone-fares",
+      ...demo,
+      "--at",
+      "2026-12-02T10:00Z",
+      "--as",
+      join(demoPeople, "jonas.yaml"),
+    );
+    expect(out).toContain("email is •••");
+    expect(out).not.toContain("haulage");
+    expect(out).toMatch(/it rises to \d+% and reaches this subject on 2026-12-0[48] 09:00 Atlantic\/Faroe/);
+  });
+
+  it("says what is undecided, and why", async () => {
+    const { out } = await iudex("why", "seat-map", ...demo, "--as", "app.version=new");
+    expect(out).toContain('undecided: app.version is "new", which is no version');
+  });
+
+  it("counts a value of another type as missing, and says so", async () => {
+    const { out, err } = await iudex("why", "hold-minutes", ...demo, "--as", "account.plan=vehicle", "trips=many");
+    expect(out).toContain("undecided: trips is missing");
+    expect(err).toContain("trips=many is not of the attribute's type");
+  });
+
+  it("gives the explanation as JSON", async () => {
+    const { out } = await iudex(
+      "why",
+      "berth-view",
+      "--json",
+      ...demo,
+      "--at",
+      "2026-12-02T10:00Z",
+      "--as",
+      "account.id=C-204",
+    );
+    expect(JSON.parse(out)).toMatchObject({
+      flag: "berth-view",
+      environment: "production",
+      at: "2026-12-02T10:00:00.000Z",
+      value: true,
+      cause: "otherwise",
+      steps: [
+        { step: "provided", holds: "true", condition: { text: "cohort:pilot-captains", answer: "true" } },
+        { step: "otherwise", value: true },
+      ],
+    });
+  });
+
+  it("never lets control characters of a context reach the terminal", async () => {
+    const { out } = await iudex("why", "seat-map", ...demo, "--as", "app.version=\u001b[2J\u202e");
+    expect(out).not.toMatch(/[\u001b\u202e]/);
+  });
+});
+
+describe("wrong use exits 2 and names the nearest right word", () => {
+  it.each([
+    [["why", "zone-fare", ...demo], "did you mean zone-fares?"],
+    [["why", "zone-fares", "--flags", demoFolder], "add --env and one of local, staging or production"],
+    [["why", "zone-fares", "--flags", demoFolder, "--env", "prod"], "There is no environment “prod”"],
+    [["why", "zone-fares", ...demo, "--at", "noon"], "write --at 2026-12-05T12:00Z"],
+    [["why", "zone-fares", ...demo, "--as", "nobody"], "neither a file nor a pair"],
+    [["chekc"], "Did you mean check?"],
+    [["check", "--jsn"], "Did you mean --json?"],
+  ])("%j", async (words, message) => {
+    const { code, err } = await iudex(...words);
+    expect(err).toContain(message);
+    expect(code).toBe(2);
+  });
+
+  it("prints the problems when the folder cannot be used", async () => {
+    const { code, err } = await iudex("why", "x", "--flags", "no/such");
+    expect(code).toBe(1);
+    expect(err).toContain("The definition folder “no/such” cannot be opened: it does not exist.");
+  });
+});
+
+it("runs the whole demo, from files to rejection, in under ten seconds", async () => {
+  const { execFileSync } = await import("node:child_process");
+  const started = Date.now();
+  const out = execFileSync(process.execPath, [join(demoFolder, "../demo.mjs")], { encoding: "utf8" });
+  expect(Date.now() - started).toBeLessThan(10_000);
+  expect(out).toContain(
+    'zone-fares: rule “frequent travellers, one in ten”: when "trips > 100" → "trips > 80", share "10%" taken out',
+  );
+  expect(out).toMatch(/The file is refused; revision [0-9a-f]{12} goes on answering/);
+});

@@ -1,0 +1,175 @@
+import { describe, expect, it } from "vitest";
+import { parseCondition, printCondition } from "../../src/core/index.ts";
+import { answerOf } from "../support/definitions.ts";
+
+const context = {
+  trips: 140,
+  email: "kari@ternhaven.example",
+  crew: true,
+  tags: ["early", "dog"],
+  account: { id: "A-17", plan: "foot" },
+  claims: { "cognito:groups": ["bridge"], in: 1 },
+  app: { version: "4.2.1" },
+  since: new Date("2026-05-01T10:00:00Z"),
+  "account.name": "dotted",
+  nothing: null,
+};
+
+describe("the answers of conditions", () => {
+  it.each([
+    ["trips == 140", "true"],
+    ["trips != 140", "false"],
+    ['trips == "140"', "undecided"],
+    ["trips > 100 and trips <= 140", "true"],
+    ["absent > 100", "undecided"],
+    ["not absent > 100", "undecided"],
+    ["absent > 100 and trips == 0", "false"],
+    ["absent > 100 or trips == 140", "true"],
+    ["absent > 100 or trips == 0", "undecided"],
+    ["crew", "true"],
+    ["not crew", "false"],
+    ["email", "undecided"],
+    ['account.plan in ["foot", "vehicle"]', "true"],
+    ['account.plan not in ["foot", "vehicle"]', "false"],
+    ["account.plan in [1, 2]", "undecided"],
+    ['tags contains "dog"', "true"],
+    ["tags contains 5", "false"],
+    ['email contains "@tern"', "true"],
+    ["email contains 5", "undecided"],
+    ['tags overlaps ["cat", "dog"]', "true"],
+    ['tags covers ["cat", "dog"]', "false"],
+    ['email ends with ".example"', "true"],
+    ['email starts with "KARI"', "false"],
+    ['lower(email) starts with "kari"', "true"],
+    ["email matches /^K.*i@/i", "true"],
+    ["email matches /a\\/b/", "false"],
+    ["app.version >= v4.2", "true"],
+    ["app.version == v4.2.1", "true"],
+    ["app.version < v4.2.1-rc.1", "false"],
+    ["email >= v1", "undecided"],
+    ["since < 2026-05-01T12:00+01:00", "true"],
+    ["since == 2026-05-01T10:00:00.000Z", "true"],
+    ["trips < 2026-05-01T12:00Z", "true"],
+    ["absent is missing", "true"],
+    ["nothing is missing", "true"],
+    ["lower(trips) is present", "true"],
+    ['claims["cognito:groups"] contains "bridge"', "true"],
+    ['claims["in"] == 1', "true"],
+    ["account.name is missing", "true"],
+    ["account.plan.length is missing", "true"],
+    ["tags.length is missing", "true"],
+    ["toString is missing", "true"],
+    ['["__proto__"] is missing', "true"],
+    ["environment is missing", "true"],
+  ] as const)("%s is %s", (condition, answer) => {
+    expect(answerOf(condition, context)).toBe(answer);
+  });
+
+  it("looks at own properties only, also when a prototype has been added to", () => {
+    const inherited = Object.create({ crew: true });
+    expect(answerOf("crew is missing", inherited)).toBe("true");
+    try {
+      Object.assign(Object.prototype, { smuggled: true });
+      expect(answerOf("smuggled", {})).toBe("undecided");
+      expect(answerOf("account.smuggled is missing", context)).toBe("true");
+    } finally {
+      delete (Object.prototype as { smuggled?: boolean }).smuggled;
+    }
+  });
+
+  it("reads what is its own under a name that every object has", () => {
+    expect(answerOf("constructor", { constructor: true })).toBe("true");
+    expect(answerOf('["__proto__"].hasOwnProperty == 1', JSON.parse('{"__proto__":{"hasOwnProperty":1}}'))).toBe(
+      "true",
+    );
+  });
+});
+
+describe("versions follow the precedence of semantic versioning", () => {
+  const ascending = [
+    "1.0.0-alpha",
+    "1.0.0-alpha.1",
+    "1.0.0-alpha.beta",
+    "1.0.0-beta",
+    "1.0.0-beta.2",
+    "1.0.0-beta.11",
+    "1.0.0-rc.1",
+    "1.0.0",
+    "1.0.1",
+    "1.2",
+    "2",
+    "99999999999999999998.0.0",
+    "99999999999999999999.0.0",
+  ];
+  it.each(ascending.slice(1).map((later, i) => [ascending[i]!, later]))("%s < %s", (earlier, later) => {
+    expect(answerOf(`version < v${later}`, { version: earlier })).toBe("true");
+    expect(answerOf(`version >= v${later}`, { version: earlier })).toBe("false");
+    expect(answerOf(`version > v${earlier}`, { version: `v${later}+build.7` })).toBe("true");
+  });
+
+  it.each(["1.02.0", " 1.0", "1.0.0.0", "1.2-beta", "", "v", "1.", "latest"])("“%s” is no version", (version) => {
+    expect(answerOf("version >= v0", { version })).toBe("undecided");
+  });
+});
+
+describe("times", () => {
+  it.each([
+    ["2026-02-29T10:00Z", "undecided"],
+    ["2026-02-28T24:00Z", "undecided"],
+    ["2026-02-28", "undecided"],
+    ["2026-02-28T10:00", "undecided"],
+    ["2026-02-28T10:00:00.9999Z", "true"],
+    ["2026-02-28T11:00+01:00", "true"],
+  ] as const)("%s compared with an instant is %s", (text, answer) => {
+    expect(answerOf("t < 2026-02-28T10:00:01Z", { t: text })).toBe(answer);
+  });
+});
+
+describe("what cannot be read", () => {
+  it.each([
+    ["trips > 1 && crew", 10, "has no meaning", "write and"],
+    ["trips = 1", 6, "has no meaning", "write =="],
+    ["trips > 1 AND crew", 10, "“AND”", "write and"],
+    ["trips >", 7, "the end of the text", undefined],
+    ['trips > "1"', 8, "does not order texts", "write v1 without quotes"],
+    ["(trips > 1", 10, "the end of the text", undefined],
+    ["plan in []", 8, "empty", undefined],
+    ['plan in ["a", 1]', 14, "one type", undefined],
+    ['email == "half \\ud800"', 9, "surrogate", undefined],
+    ["email matches /(?=a)/", 14, "cannot be read", undefined],
+    ["t > 2026-12-01", 4, "no instant", "write 2026-12-01T00:00Z, or the offset that is meant"],
+    ["v > v04.2", 4, "no valid version", undefined],
+    ["trips > 007", 8, "no number", 'write 7, or "007" if a text is meant'],
+    ["in > 1", 0, "stands where an attribute", 'an attribute of that name is written ["in"]'],
+    ['email == "open', 9, "no closing quote", "write \\n for a line break inside a text"],
+    ["account. id == 1", 9, "“id”", undefined],
+    ["cohort: crew", 0, "needs a name", undefined],
+    ["", 0, "empty", "leave the key out if everyone is meant"],
+  ])("%s", (text, start, message, help) => {
+    const { fault } = parseCondition(text);
+    expect(fault?.message).toContain(message);
+    expect(fault?.span.start).toBe(start);
+    expect(fault?.help).toBe(help);
+  });
+
+  it("refuses 33 brackets and 4,097 characters, and takes one less", () => {
+    expect(parseCondition(`${"(".repeat(32)}a${")".repeat(32)}`).fault).toBeUndefined();
+    expect(parseCondition(`${"(".repeat(33)}a${")".repeat(33)}`).fault?.code).toBe("condition-too-deep");
+    expect(parseCondition(`a == "${"x".repeat(4089)}"`).fault).toBeUndefined();
+    expect(parseCondition(`a == "${"x".repeat(4090)}"`).fault?.code).toBe("condition-too-long");
+  });
+});
+
+describe("printing", () => {
+  it.each([
+    ["a  and(b or not c)", "a and (b or not c)"],
+    ["((a))", "a"],
+    ["(a and b) and c", "(a and b) and c"],
+    ["x == 'it\\'s'", 'x == "it\'s"'],
+    ['["2fa"] and claims["a b"].in-port', '["2fa"] and claims["a b"].in-port'],
+    ["x matches /a\\/b\\\\/i", "x matches /a\\/b\\\\/i"],
+    ["not not a", "not not a"],
+  ])("%s → %s", (text, printed) => {
+    expect(printCondition(parseCondition(text).condition!)).toBe(printed);
+  });
+});

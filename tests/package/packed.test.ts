@@ -1,0 +1,76 @@
+import { execFileSync } from "node:child_process";
+import { mkdtemp, rm, writeFile } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { afterAll, beforeAll, expect, it } from "vitest";
+import { demoFolder, projectRoot } from "../support/folders.ts";
+
+/** What ships is what is tested: the tarball, installed into an empty folder. */
+let home: string;
+
+beforeAll(async () => {
+  home = await mkdtemp(join(tmpdir(), "iudex-packed-"));
+  const [packed] = JSON.parse(shell("npm", ["pack", "--json", "--pack-destination", home], projectRoot)) as {
+    filename: string;
+  }[];
+  await writeFile(join(home, "package.json"), '{ "name": "empty", "private": true }');
+  shell("npm", ["install", "--no-audit", "--no-fund", "--loglevel=error", `./${packed!.filename}`], home);
+}, 180_000);
+
+afterAll(() => rm(home, { recursive: true, force: true }));
+
+function shell(command: string, words: string[], cwd: string): string {
+  return execFileSync(command, words, { cwd, encoding: "utf8", stdio: ["ignore", "pipe", "pipe"] });
+}
+
+const ask = `openFlags(process.argv[2], { environment: "production", watch: false }).then((flags) => console.log(flags.value("hold-minutes", {})));`;
+
+it("is imported as a module", async () => {
+  await writeFile(join(home, "ask.mjs"), `import { openFlags } from "iudex";\nimport "iudex/core";\n${ask}`);
+  expect(shell(process.execPath, ["ask.mjs", demoFolder], home).trim()).toBe("15");
+});
+
+it("is required", async () => {
+  await writeFile(join(home, "ask.cjs"), `const { openFlags } = require("iudex");\nrequire("iudex/core");\n${ask}`);
+  expect(shell(process.execPath, ["ask.cjs", demoFolder], home).trim()).toBe("15");
+});
+
+it("has types that hold in the strictest settings", async () => {
+  await writeFile(
+    join(home, "ask.ts"),
+    `import { openFlags, type Verdict } from "iudex";
+import { FlagSet, readDefinitions } from "iudex/core";
+const flags = await openFlags("flags");
+const verdict: Verdict = flags.verdict("x", { a: 1 });
+// @ts-expect-error a flag's value may be undefined
+const value: boolean = flags.value("x", {});
+const { definitions } = readDefinitions([{ file: "a.json", data: {} }]);
+if (definitions) new FlagSet(definitions).value("x", {});
+console.log(verdict, value);
+`,
+  );
+  const compilerOptions = {
+    strict: true,
+    exactOptionalPropertyTypes: true,
+    noUncheckedIndexedAccess: true,
+    noEmit: true,
+    target: "es2022",
+    module: "nodenext",
+    typeRoots: [join(projectRoot, "node_modules/@types")],
+    types: ["node"],
+  };
+  await writeFile(join(home, "tsconfig.json"), JSON.stringify({ compilerOptions, files: ["ask.ts"] }));
+  await writeFile(join(home, "package.json"), '{ "name": "empty", "private": true, "type": "module" }');
+  expect(shell(join(projectRoot, "node_modules/.bin/tsc"), ["-p", "."], home)).toBe("");
+});
+
+it("closes its internals", async () => {
+  await writeFile(join(home, "inside.mjs"), `import "iudex/dist/core/names.js";`);
+  expect(() => shell(process.execPath, ["inside.mjs"], home)).toThrow(/ERR_PACKAGE_PATH_NOT_EXPORTED/);
+});
+
+it("brings its command", () => {
+  expect(shell(join(home, "node_modules/.bin/iudex"), ["check", "--flags", demoFolder], home)).toContain(
+    "nothing to complain of",
+  );
+});

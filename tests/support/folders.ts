@@ -1,0 +1,24 @@
+import { mkdir, mkdtemp, rm, writeFile } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { dirname, join } from "node:path";
+import { fileURLToPath } from "node:url";
+import { onTestFinished } from "vitest";
+
+export const projectRoot = fileURLToPath(new URL("../..", import.meta.url));
+export const demoFolder = join(projectRoot, "examples/ternhaven/flags");
+export const demoPeople = join(projectRoot, "examples/ternhaven/people");
+
+/** A folder with the given files, gone when the test is over. */
+export async function folderWith(files: Readonly<Record<string, string>>): Promise<string> {
+  const home = await mkdtemp(join(tmpdir(), "iudex-test-"));
+  onTestFinished(() => rm(home, { recursive: true, force: true }));
+  const folder = join(home, "flags");
+  await mkdir(folder);
+  for (const [file, text] of Object.entries(files)) await put(folder, file, text);
+  return folder;
+}
+
+export async function put(folder: string, file: string, text: string): Promise<void> {
+  await mkdir(dirname(join(folder, file)), { recursive: true });
+  await writeFile(join(folder, file), text);
+}
