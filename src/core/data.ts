@@ -81,7 +81,7 @@ export function sameData(a: unknown, b: unknown): boolean {
 export function deepFreeze<T>(value: T): T {
   if (typeof value !== "object" || value === null || Object.isFrozen(value)) return value;
   Object.freeze(value);
-  for (const inner of Object.values(value)) deepFreeze(inner);
+  for (const key of Object.keys(value)) deepFreeze((value as Record<string, unknown>)[key]);
   return value;
 }
 
@@ -135,7 +135,7 @@ export function findNotPlain(value: unknown, path: (string | number)[] = []): Pl
   }
   for (const key of Object.keys(value)) {
     path.push(key);
-    const fault = findNotPlain(own(value, key), path);
+    const fault = findNotPlain((value as Plain)[key], path);
     if (fault) return fault;
     path.pop();
   }

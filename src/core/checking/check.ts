@@ -1,3 +1,4 @@
+import { analyse } from "../analysis/analyse.ts";
 import type { Definitions } from "../definition/types.ts";
 import { type Problem, Problems } from "../problems/problem.ts";
 import { runExamples } from "./examples.ts";
@@ -8,8 +9,9 @@ export interface CheckOptions {
 }
 
 /** What only a thorough look finds in a sound set: examples that fail, and warnings with a proof. */
-export function checkDefinitions(definitions: Definitions, _options: CheckOptions): readonly Problem[] {
+export function checkDefinitions(definitions: Definitions, { at }: CheckOptions): readonly Problem[] {
   const problems = new Problems();
   runExamples(definitions, problems);
+  analyse(definitions, at, problems);
   return problems.all;
 }

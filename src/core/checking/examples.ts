@@ -1,8 +1,8 @@
 import { parseTime } from "../condition/time.ts";
 import { sameData, show } from "../data.ts";
-import { effectiveFlag } from "../definition/effective.ts";
+import { conditionsIn, effectiveFlag } from "../definition/effective.ts";
 import type { ExampleSource } from "../definition/file-shape.ts";
-import { referencesIn, referencesOf } from "../definition/references.ts";
+import { nameOf } from "../definition/references.ts";
 import type { Definitions, FlagDefinition } from "../definition/types.ts";
 import { explain } from "../explain/explain.ts";
 import { FlagSet } from "../judge/flag-set.ts";
@@ -97,38 +97,22 @@ export function dependsOnTime(
   environment: string | undefined,
   definitions: Definitions,
 ): boolean {
-  const { provided, rules } = effectiveFlag(flag, environment);
-  if (rules.some(({ value }) => typeof value.share === "object")) return true;
-  const conditions = [
-    ...provided,
-    ...rules.flatMap(({ value, place }) => (value.when ? [{ value: value.when, place }] : [])),
-  ];
-  const open = conditions.flatMap((condition) => referencesIn(definitions, condition)).map(({ to }) => to);
+  const open = [`flag:${flag.name}`];
   const seen = new Set<string>();
   for (let node = open.pop(); node !== undefined; node = open.pop()) {
     if (node.startsWith("window:")) return true;
     if (seen.has(node)) continue;
     seen.add(node);
-    const name = node.slice(node.indexOf(":") + 1);
-    const inner = node.startsWith("flag:") ? definitions.flags.get(name) : undefined;
-    if (inner && effectiveFlag(inner, environment).rules.some(({ value }) => typeof value.share === "object"))
-      return true;
-    open.push(...referencesWithin(node, inner, environment, definitions));
+    const inner = node.startsWith("flag:") ? definitions.flags.get(nameOf(node)) : undefined;
+    const effective = inner && effectiveFlag(inner, environment);
+    if (effective?.rules.some(({ share }) => typeof share === "object")) return true;
+    const conditions = effective ? conditionsIn(effective) : conditionOfCohort(nameOf(node), definitions);
+    open.push(...conditions.flatMap((text) => definitions.conditions.references(text)));
   }
   return false;
 }
 
-function referencesWithin(
-  node: string,
-  flag: FlagDefinition | undefined,
-  environment: string | undefined,
-  definitions: Definitions,
-): string[] {
-  if (!flag) return referencesOf(definitions, node).map(({ to }) => to);
-  const { provided, rules } = effectiveFlag(flag, environment);
-  const conditions = [
-    ...provided,
-    ...rules.flatMap(({ value, place }) => (value.when ? [{ value: value.when, place }] : [])),
-  ];
-  return conditions.flatMap((condition) => referencesIn(definitions, condition)).map(({ to }) => to);
+function conditionOfCohort(name: string, { cohorts }: Definitions): readonly string[] {
+  const cohort = cohorts.get(name);
+  return cohort?.kind === "condition" ? [cohort.when] : [];
 }

@@ -20,48 +20,56 @@ export interface Surroundings {
 
 export type Read = (question: Question) => unknown;
 
-/** Turns a condition into a closure; everything that can be settled before asking is settled here. */
-export function compileCondition(condition: Condition, around: Surroundings): Ask {
+/**
+ * Turns a condition into a closure; everything that can be settled before asking is settled here.
+ *
+ * `not` costs nothing: it is carried down to the tests by De Morgan's laws, which hold for three answers too, and a
+ * test is compiled with its answers turned round.
+ */
+export function compileCondition(condition: Condition, around: Surroundings, negated = false): Ask {
   switch (condition.kind) {
     case "and":
-      return allOf(condition.parts.map((part) => compileCondition(part, around)));
-    case "or":
-      return anyOf(condition.parts.map((part) => compileCondition(part, around)));
-    case "not": {
-      const ask = compileCondition(condition.part, around);
-      return (question) => opposite(ask(question));
+    case "or": {
+      const asks = condition.parts.map((part) => compileCondition(part, around, negated));
+      return (condition.kind === "and") === negated ? anyOf(asks) : allOf(asks);
     }
+    case "not":
+      return compileCondition(condition.part, around, !negated);
     default:
-      return compileTest(condition, around);
+      return compileTest(condition, around, negated);
   }
 }
 
-export function compileTest(test: Test, around: Surroundings): Ask {
-  if (test.kind === "cohort") return around.cohort(test.name);
-  if (test.kind === "window") return around.window(test.name);
+export function compileTest(test: Test, around: Surroundings, negated = false): Ask {
+  if (test.kind === "cohort") return turned(around.cohort(test.name), negated);
+  if (test.kind === "window") return turned(around.window(test.name), negated);
   const { operand } = test;
-  const decide = decideOf(test);
   switch (operand.kind) {
     case "environment": {
-      const answer = decide(around.environment);
+      const answer = decideOf(test, negated)(around.environment);
       return () => answer;
     }
     case "flag": {
+      const decide = decideOf(test, negated);
       const read = around.flag(operand.name);
       return (question) => decide(read(question));
     }
     case "path":
-      return compilePathTest(test, operand, around);
+      return compilePathTest(test, operand, around, negated);
   }
 }
 
-function compilePathTest(test: AttributeTest, operand: PathOperand, around: Surroundings): Ask {
+function turned(ask: Ask, negated: boolean): Ask {
+  return negated ? (question) => opposite(ask(question)) : ask;
+}
+
+function compilePathTest(test: AttributeTest, operand: PathOperand, around: Surroundings, negated: boolean): Ask {
   const asksPresence = test.operator === "is missing" || test.operator === "is present";
   const missingAs = asksPresence ? undefined : around.missingAs(printPath(operand.path));
   const lower = operand.lower && !asksPresence;
-  if (!lower && missingAs === undefined) return leafOf(test, operand.path);
+  if (!lower && missingAs === undefined) return leafOf(test, operand.path, negated);
   const read = reader(operand, missingAs, lower);
-  const decide = decideOf(test);
+  const decide = decideOf(test, negated);
   return (question) => decide(read(question));
 }
 

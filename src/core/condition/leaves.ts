@@ -1,14 +1,14 @@
 import { isInherited, isLiteral, type Reach, reachOf, step, steps } from "../context/reach.ts";
 import type { Question } from "../judge/question.ts";
-import type { Answer } from "./answer.ts";
+import { type Answer, TRUE } from "./answer.ts";
 import type { AttributeTest, Literal } from "./tree.ts";
 import {
   type Decide,
   decideOf,
   endsWith,
-  equalScalar,
+  equalText,
   isAmong,
-  isTrue,
+  isYes,
   itemsOf,
   type Ordering,
   orderingOf,
@@ -26,30 +26,30 @@ export type Ask = (question: Question) => Answer;
  * The test of a plain attribute as one closure that reads and decides. The kinds that practice uses most have the
  * read spelt out (see `Reach` for why); the rest shares one.
  */
-export function leafOf(test: AttributeTest, path: readonly string[]): Ask {
-  if (path.some(isInherited)) return carefulLeaf(path, decideOf(test));
-  return fusedLeaf(test, reachOf(path)) ?? plainLeaf(reachOf(path), decideOf(test));
+export function leafOf(test: AttributeTest, path: readonly string[], negated: boolean): Ask {
+  if (path.some(isInherited)) return carefulLeaf(path, decideOf(test, negated));
+  return fusedLeaf(test, reachOf(path), negated) ?? plainLeaf(reachOf(path), decideOf(test, negated));
 }
 
-function fusedLeaf(test: AttributeTest, reach: Reach): Ask | undefined {
+function fusedLeaf(test: AttributeTest, reach: Reach, negated: boolean): Ask | undefined {
   const { operator, literal } = test;
   switch (operator) {
     case "is-true":
-      return yesNoLeaf(reach);
+      return yesNoLeaf(reach, !negated);
     case "starts with":
-      return startLeaf(reach, String(scalarOf(literal)));
+      return negated ? undefined : startLeaf(reach, String(scalarOf(literal)));
     case "ends with":
-      return endLeaf(reach, String(scalarOf(literal)));
+      return negated ? undefined : endLeaf(reach, String(scalarOf(literal)));
     case "in":
     case "not in":
-      return memberLeaf(reach, literal, operator === "in");
+      return memberLeaf(reach, literal, (operator === "in") !== negated);
     case "==":
     case "!=":
     case "<":
     case "<=":
     case ">":
     case ">=":
-      return comparisonLeaf(reach, literal, orderingOf(operator));
+      return comparisonLeaf(reach, literal, orderingOf(operator, negated));
     default:
       return undefined;
   }
@@ -58,8 +58,9 @@ function fusedLeaf(test: AttributeTest, reach: Reach): Ask | undefined {
 function comparisonLeaf(reach: Reach, literal: Literal, ordering: Ordering): Ask | undefined {
   switch (literal.kind) {
     case "text":
+      return textLeaf(reach, literal.value, ordering);
     case "yes-no":
-      return equalLeaf(reach, literal.value, ordering);
+      return yesNoLeaf(reach, literal.value === (ordering.equal === TRUE));
     case "number":
       return numberLeaf(reach, literal.value, ordering);
     case "version":
@@ -82,21 +83,21 @@ function plainLeaf({ head, next, rest }: Reach, decide: Decide): Ask {
   };
 }
 
-function yesNoLeaf({ head, next, rest }: Reach): Ask {
+function yesNoLeaf({ head, next, rest }: Reach, wanted: boolean): Ask {
   return (question) => {
     let value = question.context[head];
     if (next !== undefined) value = isLiteral(value) ? value[next] : step(value, next);
     if (rest !== undefined) value = steps(value, rest);
-    return isTrue(value);
+    return isYes(value, wanted);
   };
 }
 
-function equalLeaf({ head, next, rest }: Reach, literal: string | boolean, ordering: Ordering): Ask {
+function textLeaf({ head, next, rest }: Reach, literal: string, { equal, less: other }: Ordering): Ask {
   return (question) => {
     let value = question.context[head];
     if (next !== undefined) value = isLiteral(value) ? value[next] : step(value, next);
     if (rest !== undefined) value = steps(value, rest);
-    return equalScalar(value, literal, ordering);
+    return equalText(value, literal, equal, other);
   };
 }
 

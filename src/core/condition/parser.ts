@@ -1,3 +1,4 @@
+import { intern } from "../intern.ts";
 import { limits } from "../limits.ts";
 import { isName, nameRule } from "../names.ts";
 import type { ProblemCode } from "../problems/catalogue.ts";
@@ -41,8 +42,22 @@ export function parseCondition(source: string): ParsedCondition {
   return attempt(source, () => new Parser(source).condition());
 }
 
+const knownPaths = new Map<string, ParsedPath>();
+const mostKnownPaths = 1_000;
+
 /** Reads an attribute path on its own, as in `by` and `of`: `account.id`, `claims["cognito:groups"]`. */
 export function parsePath(source: string): ParsedPath {
+  let parsed = knownPaths.get(source);
+  if (parsed === undefined) {
+    // The same few paths stand in every flag of a set.
+    if (knownPaths.size >= mostKnownPaths) knownPaths.clear();
+    parsed = readPath(source);
+    knownPaths.set(source, parsed);
+  }
+  return parsed;
+}
+
+function readPath(source: string): ParsedPath {
   const parsed = attempt(source, () => new Parser(source).wholePath());
   return parsed.fault ? { fault: parsed.fault } : { path: parsed.condition.path };
 }
@@ -353,7 +368,7 @@ class Parser {
     const { kind, text, start, end } = this.#lexer;
     if (kind !== "text") this.#unexpected("a text in quotes");
     this.#lexer.next();
-    return { kind: "text", value: text, start, end };
+    return { kind: "text", value: intern(text), start, end };
   }
 
   #number(): Extract<ScalarLiteral, { kind: "number" }> {

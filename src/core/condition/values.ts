@@ -1,4 +1,4 @@
-import { type Answer, FALSE, TRUE, UNDECIDED, yes } from "./answer.ts";
+import { type Answer, FALSE, opposite, TRUE, UNDECIDED, yes } from "./answer.ts";
 import { compilePattern } from "./pattern.ts";
 import { readTime } from "./time.ts";
 import type { AttributeTest, Literal, Scalar } from "./tree.ts";
@@ -23,8 +23,17 @@ const orderings: Readonly<Record<string, Ordering>> = {
   ">=": { less: FALSE, equal: TRUE, more: TRUE },
 };
 
-export function orderingOf(operator: string): Ordering {
-  return orderings[operator]!;
+const negations: Readonly<Record<string, string>> = {
+  "==": "!=",
+  "!=": "==",
+  "<": ">=",
+  ">=": "<",
+  ">": "<=",
+  "<=": ">",
+};
+
+export function orderingOf(operator: string, negated = false): Ordering {
+  return orderings[negated ? negations[operator]! : operator]!;
 }
 
 /** NaN, which is what an unreadable value compares as, is undecided. */
@@ -47,10 +56,10 @@ export function orderTime(value: unknown, epoch: number, ordering: Ordering): An
   return place(readTime(value) - epoch, ordering);
 }
 
-/** Equality of texts and yes-nos; another type than the literal's is undecided. */
-export function equalScalar(value: unknown, literal: string | boolean, ordering: Ordering): Answer {
-  if (value === literal) return ordering.equal;
-  return typeof value === typeof literal ? ordering.less : UNDECIDED;
+/** Equality of texts; another type is undecided. */
+export function equalText(value: unknown, literal: string, equal: Answer, other: Answer): Answer {
+  if (value === literal) return equal;
+  return typeof value === "string" ? other : UNDECIDED;
 }
 
 export function isAmong(value: unknown, items: ReadonlySet<unknown>, type: string, positive: boolean): Answer {
@@ -58,8 +67,8 @@ export function isAmong(value: unknown, items: ReadonlySet<unknown>, type: strin
   return items.has(value) === positive ? TRUE : FALSE;
 }
 
-export function isTrue(value: unknown): Answer {
-  return value === true ? TRUE : value === false ? FALSE : UNDECIDED;
+export function isYes(value: unknown, wanted: boolean): Answer {
+  return typeof value === "boolean" ? (value === wanted ? TRUE : FALSE) : UNDECIDED;
 }
 
 export function startsWith(value: unknown, text: string): Answer {
@@ -84,12 +93,16 @@ export function isMissing(value: unknown): boolean {
   return value === undefined || value === null;
 }
 
-/** The answer of a test as a function of the value; the one meaning that judging, explaining and analysis share. */
-export function decideOf(test: AttributeTest): Decide {
+/** The answer of a test, or of its negation, as a function of the value: the one meaning that everything shares. */
+export function decideOf(test: AttributeTest, negated = false): Decide {
+  if (negated) {
+    const decide = decideOf(test);
+    return (value) => opposite(decide(value));
+  }
   const { operator, literal } = test;
   switch (operator) {
     case "is-true":
-      return isTrue;
+      return (value) => isYes(value, true);
     case "is missing":
       return (value) => yes(isMissing(value));
     case "is present":
@@ -139,10 +152,13 @@ function decideMatch(literal: Literal): Decide {
 
 function decideComparison(literal: Literal, ordering: Ordering): Decide {
   switch (literal.kind) {
-    case "text":
+    case "text": {
+      const { equal, less: other } = ordering;
+      return (value) => equalText(value, literal.value, equal, other);
+    }
     case "yes-no": {
-      const expected = literal.value;
-      return (value) => equalScalar(value, expected, ordering);
+      const wanted = literal.value === (ordering.equal === TRUE);
+      return (value) => isYes(value, wanted);
     }
     case "number": {
       const number = literal.value;

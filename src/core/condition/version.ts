@@ -51,33 +51,48 @@ export function compareWithVersion(text: string, literal: VersionLiteral): numbe
  */
 function compareDigits(text: string, literal: VersionLiteral): number {
   const length = text.length;
-  if (length > 40) return Number.NaN;
-  let major = 0;
+  let end = readPart(text, text.charCodeAt(0) === 118 ? 1 : 0);
+  const major = part;
   let minor = 0;
-  let part = 0;
-  let value = 0;
-  let digits = 0;
-  for (let i = text.charCodeAt(0) === 118 ? 1 : 0; i < length; i++) {
-    const c = text.charCodeAt(i);
-    if (c >= 48 && c <= 57) {
-      if (digits > 0 && value === 0) return Number.NaN;
-      value = value * 10 + c - 48;
-      if (++digits > 15) return Number.NaN;
-    } else if (c === 46 && digits > 0 && part < 2) {
-      if (part === 0) major = value;
-      else minor = value;
-      part++;
-      value = 0;
-      digits = 0;
-    } else {
-      return Number.NaN;
+  let patch = 0;
+  if (end < length) {
+    end = readPart(text, end + 1);
+    minor = part;
+    if (end < length) {
+      end = readPart(text, end + 1);
+      patch = part;
     }
   }
-  if (digits === 0) return Number.NaN;
-  if (part === 0) return compareParts(value, 0, 0, literal);
-  if (part === 1) return compareParts(major, value, 0, literal);
-  return compareParts(major, minor, value, literal);
+  return end === length ? compareParts(major, minor, patch, literal) : Number.NaN;
 }
+
+/** The number that `readPart` read last. */
+let part = 0;
+
+/**
+ * Reads one number into `part`: one to fifteen digits, which a double holds exactly, without a leading zero. Gives the
+ * offset of the dot behind it, or the end; where there is no such number, an offset beyond any end.
+ */
+function readPart(text: string, start: number): number {
+  const length = text.length;
+  let value = 0;
+  let i = start;
+  let digit = 0;
+  while (i < length) {
+    digit = text.charCodeAt(i) - 48;
+    if (digit < 0 || digit > 9) break;
+    value = value * 10 + digit;
+    i++;
+  }
+  part = value;
+  const digits = i - start;
+  const isNumber = digits === 1 || (digits > 1 && digits <= 15 && text.charCodeAt(start) !== 48);
+  return isNumber && (i === length || digit === dot) ? i : beyond;
+}
+
+/** What "." is when read as a digit. */
+const dot = 46 - 48;
+const beyond = 2 ** 30;
 
 function compareParts(major: number, minor: number, patch: number, literal: VersionLiteral): number {
   if (major !== literal.major) return major - literal.major;

@@ -2,64 +2,79 @@ import { at, type Place } from "../problems/problem.ts";
 import type { FlagEnvironmentSource, RuleSource } from "./file-shape.ts";
 import type { FlagDefinition } from "./types.ts";
 
-/** A text with its place: a condition, so that explanations and problems can point at it. */
-export interface Placed<T> {
-  readonly value: T;
-  readonly place: Place;
-}
-
 /** What holds for a flag in one environment: `provided` added, `rules` and `otherwise` replaced whole. */
 export interface EffectiveFlag {
-  readonly provided: readonly Placed<string>[];
-  readonly rules: readonly Placed<RuleSource>[];
-  readonly otherwise: Placed<unknown> | undefined;
+  readonly provided: readonly string[];
+  readonly rules: readonly RuleSource[];
+  /** The value when no rule matches. */
+  readonly otherwise: unknown;
 }
 
-export function effectiveFlag(flag: FlagDefinition, environment: string | undefined): EffectiveFlag {
-  const { source, place } = flag;
-  const here = branchOf(flag, environment);
-  const herePlace = at(place, "environments", environment ?? "");
-  const provided: Placed<string>[] = [];
-  if (source.provided !== undefined) provided.push({ value: source.provided, place: at(place, "provided") });
-  if (here?.provided !== undefined) provided.push({ value: here.provided, place: at(herePlace, "provided") });
-  const rules = here?.rules ? rulesAt(here.rules, herePlace) : rulesAt(source.rules ?? [], place);
-  const otherwise =
-    here?.otherwise !== undefined
-      ? { value: here.otherwise, place: at(herePlace, "otherwise") }
-      : source.otherwise !== undefined
-        ? { value: source.otherwise, place: at(place, "otherwise") }
-        : undefined;
-  return { provided, rules, otherwise };
+export function effectiveFlag({ source }: FlagDefinition, environment: string | undefined): EffectiveFlag {
+  const here = branchOf(source.environments, environment);
+  const provided: string[] = [];
+  if (source.provided !== undefined) provided.push(source.provided);
+  if (here?.provided !== undefined) provided.push(here.provided);
+  return {
+    provided,
+    rules: here?.rules ?? source.rules ?? [],
+    otherwise: here?.otherwise ?? source.otherwise ?? source.safe,
+  };
 }
 
-function branchOf(flag: FlagDefinition, environment: string | undefined): FlagEnvironmentSource | undefined {
-  const { environments } = flag.source;
+function branchOf(
+  environments: Readonly<Record<string, FlagEnvironmentSource>> | undefined,
+  environment: string | undefined,
+): FlagEnvironmentSource | undefined {
   if (environments === undefined || environment === undefined) return undefined;
   return Object.hasOwn(environments, environment) ? environments[environment] : undefined;
 }
 
-function rulesAt(rules: readonly RuleSource[], place: Place): Placed<RuleSource>[] {
-  return rules.map((value, i) => ({ value, place: at(place, "rules", i) }));
+/** The conditions that are asked in one environment. */
+export function conditionsIn({ provided, rules }: EffectiveFlag): readonly string[] {
+  return [...provided, ...rules.flatMap((rule) => rule.when ?? [])];
 }
 
-/** Everything that a flag says anywhere, all environments taken together. */
-export function* allRules(flag: FlagDefinition): Generator<Placed<RuleSource>> {
-  yield* rulesAt(flag.source.rules ?? [], flag.place);
-  for (const [name, branch] of Object.entries(flag.source.environments ?? {})) {
-    yield* rulesAt(branch.rules ?? [], at(flag.place, "environments", name));
-  }
+/** Where in a flag something stands; a place is made of it only when something must be pointed at. */
+export interface Spot {
+  readonly environment: string | undefined;
+  /** The index of the rule, or −1 for `provided`. */
+  readonly rule: number;
 }
 
-/** Every condition of a flag, with its place. */
-export function* allConditions(flag: FlagDefinition): Generator<Placed<string>> {
-  const { source, place } = flag;
-  if (source.provided !== undefined) yield { value: source.provided, place: at(place, "provided") };
-  for (const [name, branch] of Object.entries(source.environments ?? {})) {
-    if (branch.provided !== undefined) {
-      yield { value: branch.provided, place: at(place, "environments", name, "provided") };
+export function placeOf(flag: FlagDefinition, { environment, rule }: Spot, ...steps: (string | number)[]): Place {
+  const branch = environment === undefined ? flag.place : at(flag.place, "environments", environment);
+  return rule < 0 ? at(branch, ...steps) : at(branch, "rules", rule, ...steps);
+}
+
+type Visit<T> = (found: T, environment: string | undefined, rule: number) => void;
+
+/** Visits every rule of a flag, all environments taken together. */
+export function visitRules({ source }: FlagDefinition, visit: Visit<RuleSource>): void {
+  visitList(source.rules, undefined, visit);
+  if (source.environments === undefined) return;
+  for (const [environment, { rules }] of Object.entries(source.environments)) visitList(rules, environment, visit);
+}
+
+function visitList(
+  rules: readonly RuleSource[] | undefined,
+  environment: string | undefined,
+  visit: Visit<RuleSource>,
+): void {
+  if (!Array.isArray(rules)) return;
+  for (let i = 0; i < rules.length; i++) visit(rules[i]!, environment, i);
+}
+
+/** Visits every condition of a flag, all environments taken together. */
+export function visitConditions(flag: FlagDefinition, visit: Visit<string>): void {
+  const { source } = flag;
+  if (source.provided !== undefined) visit(source.provided, undefined, -1);
+  if (source.environments !== undefined) {
+    for (const [environment, { provided }] of Object.entries(source.environments)) {
+      if (provided !== undefined) visit(provided, environment, -1);
     }
   }
-  for (const rule of allRules(flag)) {
-    if (rule.value.when !== undefined) yield { value: rule.value.when, place: at(rule.place, "when") };
-  }
+  visitRules(flag, (rule, environment, i) => {
+    if (rule.when !== undefined) visit(rule.when, environment, i);
+  });
 }

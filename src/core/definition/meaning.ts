@@ -5,7 +5,7 @@ import { isObject, own } from "../data.ts";
 import { nearest, sentenceList } from "../names.ts";
 import { at, atKey, inText, type Place, type Problems } from "../problems/problem.ts";
 import type { DefinitionSet } from "./definition-set.ts";
-import { allConditions, allRules, type Placed } from "./effective.ts";
+import { placeOf, visitConditions, visitRules } from "./effective.ts";
 import type { FlagDefinition } from "./types.ts";
 
 /** What the set's conditions may name. */
@@ -36,8 +36,8 @@ export function* checkMeaning(
 ): Generator<undefined, void, undefined> {
   const meaning = new Meaning(set, scope, problems);
   for (const cohort of set.cohorts.values()) {
-    if (cohort.kind === "condition") meaning.condition({ value: cohort.when, place: at(cohort.place, "when") });
-    else meaning.path(printPath(cohort.of), at(cohort.place, "of"));
+    if (cohort.kind === "condition") meaning.condition(cohort.when, () => at(cohort.place, "when"));
+    else meaning.path(printPath(cohort.of), () => at(cohort.place, "of"));
     yield;
   }
   for (const flag of set.flags.values()) {
@@ -59,29 +59,39 @@ class Meaning {
   }
 
   flag(flag: FlagDefinition): void {
-    for (const condition of allConditions(flag)) this.condition(condition);
-    for (const { value, place } of allRules(flag)) this.path(value.by, at(place, "by"));
-    this.path(flag.source.by, at(flag.place, "by"));
-    if (flag.defaults.by !== undefined)
-      this.path(flag.defaults.by, { file: flag.place.file, path: ["defaults", "by"] });
+    visitConditions(flag, (text, environment, rule) =>
+      this.condition(text, () => placeOf(flag, { environment, rule }, rule < 0 ? "provided" : "when")),
+    );
+    visitRules(flag, ({ by }, environment, rule) => this.path(by, () => placeOf(flag, { environment, rule }, "by")));
+    this.path(flag.source.by, () => at(flag.place, "by"));
+    this.path(flag.defaults.by, () => ({ file: flag.place.file, path: ["defaults", "by"] }));
     this.#environments(flag);
     this.#examples(flag);
   }
 
-  condition({ value, place }: Placed<unknown>): void {
-    if (typeof value !== "string" || value.trim() === "") return;
-    const report: Report = (code, span, details) =>
-      this.#problems.report(code, inText(place, { start: span.start, end: span.end }), details);
-    const { condition, fault } = this.#set.conditions.get(value);
+  /** Texts that were found sound; the same text means the same everywhere in a set. */
+  readonly #sound = new Set<unknown>();
+
+  condition(text: unknown, place: () => Place): void {
+    if (this.#sound.has(text) || typeof text !== "string" || text.trim() === "") return;
+    let sound = true;
+    const report: Report = (code, { start, end }, details) => {
+      sound = false;
+      this.#problems.report(code, inText(place(), { start, end }), details);
+    };
+    const { condition, fault } = this.#set.conditions.get(text);
     if (condition) checkCondition(condition, this.#scope, report);
     else report(fault.code, fault.span, fault);
+    if (sound) this.#sound.add(text);
   }
 
   /** Paths of `by` and `of` follow the same rule as those in conditions: declared, where any is. */
-  path(text: unknown, place: Place): void {
+  path(text: unknown, placed: () => Place): void {
     if (typeof text !== "string" || this.#scope.attributeNames.length === 0) return;
     const { path } = parsePath(text);
-    if (!path || this.#scope.attribute(printPath(path)) !== undefined || this.#reported(place)) return;
+    if (!path || this.#scope.attribute(printPath(path)) !== undefined) return;
+    const place = placed();
+    if (this.#reported(place)) return;
     const report: Report = (code, span, details) => this.#problems.report(code, inText(place, span), details);
     reportUndeclared(printPath(path), { start: 0, end: text.length }, this.#scope, report);
   }

@@ -1,4 +1,4 @@
-import { describeKind, own, show } from "../data.ts";
+import { describeKind, own, type Plain, show } from "../data.ts";
 import { limits } from "../limits.ts";
 import { isName, nameRule, nameSource, nearest, sentenceList } from "../names.ts";
 import type { Walk } from "./walk.ts";
@@ -185,7 +185,7 @@ export function record<T>(member: Shape<T>, options: RecordOptions): Shape<Reado
       for (const key of keys) {
         walk.path.push(key);
         checkKey(key, walk);
-        member.check(own(value, key), walk);
+        member.check((value as Plain)[key], walk);
         walk.path.pop();
       }
     },
@@ -253,7 +253,7 @@ export function object<F extends Fields>(fields: F, options: ObjectOptions): Obj
       for (const key of Object.keys(value)) {
         walk.path.push(key);
         const member = known.get(key);
-        if (member) member.shape.check(own(value, key), walk);
+        if (member) member.shape.check((value as Plain)[key], walk);
         else reportUnknownKey(key, known, walk);
         walk.path.pop();
       }

@@ -56,8 +56,8 @@ function stepsOf(definition: FlagDefinition, outcome: Outcome, tracing: Tracing)
 
 function providedSteps({ provided }: EffectiveFlag, tracing: Tracing): ProvidedStep[] {
   const steps: ProvidedStep[] = [];
-  for (const { value } of provided) {
-    const condition = traceCondition(value, tracing);
+  for (const text of provided) {
+    const condition = traceCondition(text, tracing);
     steps.push({ step: "provided", holds: condition.answer, condition });
     if (condition.answer !== "true") break;
   }
@@ -71,7 +71,7 @@ function ruleSteps(
   tracing: Tracing,
 ): RuleStep[] {
   const asked = outcome.cause === "rule" ? rules.slice(0, outcome.rule! + 1) : rules;
-  return asked.map(({ value }, i) => ruleStep(definition, value, i, outcome, tracing));
+  return asked.map((rule, i) => ruleStep(definition, rule, i, outcome, tracing));
 }
 
 function ruleStep(

@@ -4,7 +4,7 @@ import type { EffectiveFlag } from "../definition/effective.ts";
 import type { FlagDefinition } from "../definition/types.ts";
 import { Outcome } from "./outcome.ts";
 import type { Question } from "./question.ts";
-import { type AskRule, compileRule, divisionOf } from "./rule.ts";
+import { type CompiledRule, compileRule, divisionOf } from "./rule.ts";
 
 interface Compiling {
   condition(text: string): Ask;
@@ -19,7 +19,7 @@ export class CompiledFlag {
   readonly #suspended: Outcome | undefined;
   readonly #provided: Ask | undefined;
   readonly #withheld: Outcome;
-  readonly #rules: readonly AskRule[];
+  readonly #rules: readonly CompiledRule[];
   readonly #otherwise: Outcome;
   readonly #number: number;
 
@@ -33,9 +33,9 @@ export class CompiledFlag {
     this.#number = compiling.number;
     this.#suspended = compiling.suspended ? outcome("suspended", source.safe) : undefined;
     this.#withheld = outcome("withheld", source.safe);
-    this.#provided = allTrue(effective.provided.map(({ value }) => compiling.condition(value)));
-    this.#otherwise = outcome("otherwise", effective.otherwise?.value ?? source.safe);
-    this.#rules = effective.rules.map(({ value: rule }, i) =>
+    this.#provided = allTrue(effective.provided.map((text) => compiling.condition(text)));
+    this.#otherwise = outcome("otherwise", effective.otherwise);
+    this.#rules = effective.rules.map((rule, i) =>
       compileRule(
         rule.when === undefined ? undefined : compiling.condition(rule.when),
         divisionOf(definition, rule),
@@ -55,8 +55,10 @@ export class CompiledFlag {
     if (this.#provided !== undefined && this.#provided(question) !== TRUE) return this.#withheld;
     const rules = this.#rules;
     for (let i = 0; i < rules.length; i++) {
-      const outcome = rules[i]!(question);
-      if (outcome !== undefined) return outcome;
+      const { when, outcome, divide } = rules[i]!;
+      if (when !== undefined && when(question) !== TRUE) continue;
+      const decided = divide === undefined ? outcome : divide(question);
+      if (decided !== undefined) return decided;
     }
     return this.#otherwise;
   }

@@ -6,9 +6,9 @@ import { parsePath } from "../condition/parser.ts";
 import { type Condition, testsOf } from "../condition/tree.ts";
 import { isPlainContext, prototypeIsPolluted } from "../context/reach.ts";
 import { snapshot } from "../context/snapshot.ts";
-import { idText, readPath } from "../context/subject.ts";
+import { idText, reader } from "../context/subject.ts";
 import type { Plain } from "../data.ts";
-import { allConditions, allRules, effectiveFlag } from "../definition/effective.ts";
+import { effectiveFlag, visitConditions, visitRules } from "../definition/effective.ts";
 import type { CohortDefinition, Definitions, FlagDefinition } from "../definition/types.ts";
 import { CompiledFlag } from "./compiled-flag.ts";
 import type { Outcome, Verdict } from "./outcome.ts";
@@ -170,8 +170,9 @@ export function clockOf(at: number | Clock | undefined): Clock {
 }
 
 function listCohort(of: readonly string[], ids: { has(id: string): boolean }): Ask {
+  const read = reader(of);
   return (question) => {
-    const id = idText(readPath(question.context, of));
+    const id = idText(read(question.context));
     return id === undefined ? UNDECIDED : ids.has(id) ? TRUE : FALSE;
   };
 }
@@ -198,9 +199,9 @@ function* pathsOf(definitions: Definitions): Generator<readonly string[]> {
   }
   const subjects = new Set<string>();
   for (const flag of definitions.flags.values()) {
-    for (const { value } of allConditions(flag)) texts.add(value);
+    visitConditions(flag, (text) => texts.add(text));
     for (const by of [flag.source.by, flag.defaults.by]) if (by !== undefined) subjects.add(by);
-    for (const { value } of allRules(flag)) if (value.by !== undefined) subjects.add(value.by);
+    visitRules(flag, ({ by }) => by !== undefined && subjects.add(by));
   }
   for (const by of subjects) {
     const { path } = parsePath(by);

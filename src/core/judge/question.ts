@@ -10,12 +10,15 @@ export interface Overrides {
   readonly layers: ReadonlyMap<string, Outcome> | undefined;
 }
 
-/** One asking: the context, the instant (read from the clock once, and only if something depends on it), overrides. */
+/**
+ * One asking: the context, the instant (read from the clock once, and only if something depends on it), overrides.
+ * Made for every verdict, so its fields are plain ones, which are set faster than private ones.
+ */
 export class Question {
   readonly context: Plain;
   readonly overrides: Overrides | undefined;
-  readonly #clock: Clock;
-  #at = Number.NaN;
+  readonly clock: Clock;
+  private instant: number;
   /** Flags and cohorts already judged, by their number in the compiled set. */
   outcomes: Outcome[] | undefined;
   answers: Answer[] | undefined;
@@ -23,14 +26,15 @@ export class Question {
   constructor(context: Plain, clock: Clock, overrides: Overrides | undefined) {
     this.context = context;
     this.overrides = overrides;
-    this.#clock = clock;
+    this.clock = clock;
+    this.instant = Number.NaN;
     this.outcomes = undefined;
     this.answers = undefined;
   }
 
   /** Epoch milliseconds. */
   get at(): number {
-    if (Number.isNaN(this.#at)) this.#at = this.#clock();
-    return this.#at;
+    if (Number.isNaN(this.instant)) this.instant = this.clock();
+    return this.instant;
   }
 }

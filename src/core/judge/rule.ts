@@ -1,18 +1,24 @@
 import { Bucket } from "../buckets/bucket.ts";
 import { parsePercent } from "../buckets/percent.ts";
 import { parseSplitPart, splitIndex } from "../buckets/split.ts";
-import { TRUE } from "../condition/answer.ts";
 import type { Ask } from "../condition/leaves.ts";
 import { parsePath } from "../condition/parser.ts";
-import { idText, readPath } from "../context/subject.ts";
+import { idText, reader } from "../context/subject.ts";
 import type { RuleSource } from "../definition/file-shape.ts";
 import { type RisingStep, risingSteps } from "../definition/read-rising.ts";
 import type { FlagDefinition } from "../definition/types.ts";
 import type { Outcome } from "./outcome.ts";
 import type { Question } from "./question.ts";
 
-/** Asks a rule: its outcome, or undefined when the question passes on. */
-export type AskRule = (question: Question) => Outcome | undefined;
+/** A rule ready to be asked: its condition, and what it comes to once that is true. */
+export interface CompiledRule {
+  /** Undefined for a rule for everyone. */
+  readonly when: Ask | undefined;
+  /** The outcome where there is nothing to divide. */
+  readonly outcome: Outcome | undefined;
+  /** The outcome by share and split, or undefined when the question passes on. */
+  readonly divide: ((question: Question) => Outcome | undefined) | undefined;
+}
 
 /** The share and split of a rule, resolved: which attribute, which salts, which fractions. */
 export interface Division {
@@ -67,30 +73,25 @@ export function percentAt(steps: readonly RisingStep[], at: number): number {
   return 0;
 }
 
-/** Chooses, once, the closure that fits the rule; nothing is branched on while judging. */
+/** Chooses, once, how the rule decides; nothing is left open for the judging. */
 export function compileRule(
   when: Ask | undefined,
   division: Division | undefined,
   give: (variant?: string) => Outcome,
-): AskRule {
-  const choose = division ? compileDivision(division, give) : always(give());
-  if (!when) return choose;
-  if (!division) {
-    const outcome = give();
-    return (question) => (when(question) === TRUE ? outcome : undefined);
-  }
-  return (question) => (when(question) === TRUE ? choose(question) : undefined);
+): CompiledRule {
+  if (division) return { when, outcome: undefined, divide: compileDivision(division, give) };
+  return { when, outcome: give(), divide: undefined };
 }
 
-function always(outcome: Outcome): AskRule {
-  return () => outcome;
-}
-
-function compileDivision({ by, share, split }: Division, give: (variant?: string) => Outcome): AskRule {
+function compileDivision(
+  { by, share, split }: Division,
+  give: (variant?: string) => Outcome,
+): (question: Question) => Outcome | undefined {
   const inside = share ? compileShare(share) : () => true;
   const choose = split ? compileSplit(split, give) : constant(give());
+  const read = reader(by);
   return (question) => {
-    const id = idText(readPath(question.context, by));
+    const id = idText(read(question.context));
     return id !== undefined && inside(id, question) ? choose(id) : undefined;
   };
 }

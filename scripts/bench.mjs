@@ -1,0 +1,6 @@
+// npm run bench: ratios, each measured in one run against a stated baseline. `-- --json FILE` keeps the figures.
+import { ensureBuilt, ensureInstalled, run } from "./setup.mjs";
+
+ensureInstalled();
+ensureBuilt();
+run(process.execPath, ["--expose-gc", "bench/index.mjs", ...process.argv.slice(2)]);

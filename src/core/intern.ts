@@ -1,0 +1,9 @@
+/**
+ * The same text in the form in which the engine keeps property names: one copy of each, so that a look-up by it, or a
+ * comparison with another such text, is a comparison of pointers. Texts cut out of a file are not of that form.
+ * Measured: a fifth of a decision.
+ */
+export function intern(text: string): string {
+  for (const key in { [text]: true }) return key;
+  return text;
+}
