@@ -7,6 +7,7 @@ export type { Document } from "./definition/entries.ts";
 export { type Reading, type ReadOptions, readDefinitions } from "./definition/read.ts";
 export type { ListFault, ListReader, ListRequest, ListResult } from "./definition/read-cohorts.ts";
 export { listRequests } from "./definition/read-cohorts.ts";
+export { definitionSchema } from "./definition/schema.ts";
 export type {
   AttributeDefinition,
   CohortDefinition,
@@ -19,6 +20,7 @@ export type {
 export { explain } from "./explain/explain.ts";
 export type { ConditionTrace, Explanation, ShareTrace, SplitTrace, Step, TestTrace } from "./explain/explanation.ts";
 export { type ExplanationPaint, type FormatOptions, formatExplanation } from "./explain/format.ts";
+export { describeFlag } from "./explain/sentence.ts";
 export { type AskOptions, FlagSet } from "./judge/flag-set.ts";
 export type { Cause, OverrideLayer, Verdict } from "./judge/outcome.ts";
 export { limits } from "./limits.ts";

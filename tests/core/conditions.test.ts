@@ -2,67 +2,22 @@ import { describe, expect, it } from "vitest";
 import { parseCondition, printCondition } from "../../src/core/index.ts";
 import { answerOf } from "../support/definitions.ts";
 
-const context = {
-  trips: 140,
-  email: "kari@ternhaven.example",
-  crew: true,
-  tags: ["early", "dog"],
-  account: { id: "A-17", plan: "foot" },
-  claims: { "cognito:groups": ["bridge"], in: 1 },
-  app: { version: "4.2.1" },
-  since: new Date("2026-05-01T10:00:00Z"),
-  "account.name": "dotted",
-  nothing: null,
-};
+const context = { account: { plan: "foot" }, crew: true, since: new Date("2026-05-01T10:00:00Z"), trips: 140 };
 
 describe("the answers of conditions", () => {
+  // The answers of every operator stand in conformance/conditions.json; what JSON cannot hold is here.
   it.each([
-    ["trips == 140", "true"],
-    ["trips != 140", "false"],
-    ['trips == "140"', "undecided"],
-    ["trips > 100 and trips <= 140", "true"],
-    ["absent > 100", "undecided"],
-    ["not absent > 100", "undecided"],
-    ["absent > 100 and trips == 0", "false"],
-    ["absent > 100 or trips == 140", "true"],
-    ["absent > 100 or trips == 0", "undecided"],
-    ["crew", "true"],
-    ["not crew", "false"],
-    ["email", "undecided"],
-    ['account.plan in ["foot", "vehicle"]', "true"],
-    ['account.plan not in ["foot", "vehicle"]', "false"],
-    ["account.plan in [1, 2]", "undecided"],
-    ['tags contains "dog"', "true"],
-    ["tags contains 5", "false"],
-    ['email contains "@tern"', "true"],
-    ["email contains 5", "undecided"],
-    ['tags overlaps ["cat", "dog"]', "true"],
-    ['tags covers ["cat", "dog"]', "false"],
-    ['email ends with ".example"', "true"],
-    ['email starts with "KARI"', "false"],
-    ['lower(email) starts with "kari"', "true"],
-    ["email matches /^K.*i@/i", "true"],
-    ["email matches /a\\/b/", "false"],
-    ["app.version >= v4.2", "true"],
-    ["app.version == v4.2.1", "true"],
-    ["app.version < v4.2.1-rc.1", "false"],
-    ["email >= v1", "undecided"],
     ["since < 2026-05-01T12:00+01:00", "true"],
     ["since == 2026-05-01T10:00:00.000Z", "true"],
-    ["trips < 2026-05-01T12:00Z", "true"],
-    ["absent is missing", "true"],
-    ["nothing is missing", "true"],
-    ["lower(trips) is present", "true"],
-    ['claims["cognito:groups"] contains "bridge"', "true"],
-    ['claims["in"] == 1', "true"],
-    ["account.name is missing", "true"],
-    ["account.plan.length is missing", "true"],
-    ["tags.length is missing", "true"],
-    ["toString is missing", "true"],
-    ['["__proto__"] is missing', "true"],
-    ["environment is missing", "true"],
+    ["since.getTime is missing", "true"],
+    ["n == 5", "undecided"],
+    ["n > 1", "undecided"],
+    ["inf > 1", "undecided"],
+    ["bad < 2026-05-01T12:00Z", "undecided"],
   ] as const)("%s is %s", (condition, answer) => {
-    expect(answerOf(condition, context)).toBe(answer);
+    expect(answerOf(condition, { ...context, n: 5n, inf: Number.POSITIVE_INFINITY, bad: new Date(Number.NaN) })).toBe(
+      answer,
+    );
   });
 
   it("looks at own properties only, also when a prototype has been added to", () => {

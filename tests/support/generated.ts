@@ -150,16 +150,14 @@ function tests(names: Names): fc.Arbitrary<Tree> {
     choices.push({ arbitrary: flag, weight: 1 });
   }
   if (names.environments.length) {
-    const environment = fc
-      .constantFrom(...names.environments)
-      .map(
-        (value): Tree => ({
-          kind: "test",
-          operand: { kind: "environment" },
-          operator: "==",
-          literal: { kind: "scalar", value },
-        }),
-      );
+    const environment = fc.constantFrom(...names.environments).map(
+      (value): Tree => ({
+        kind: "test",
+        operand: { kind: "environment" },
+        operator: "==",
+        literal: { kind: "scalar", value },
+      }),
+    );
     choices.push({ arbitrary: environment, weight: 1 });
   }
   return fc.oneof(...choices);

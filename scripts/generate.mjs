@@ -1,0 +1,9 @@
+// npm run generate: writes the files that are made from the code; a test holds them to it.
+import { writeFile } from "node:fs/promises";
+import { join } from "node:path";
+import { generatedFiles } from "./generated-files.mjs";
+import { ensureBuilt, ensureInstalled, root } from "./setup.mjs";
+
+ensureInstalled();
+ensureBuilt();
+for (const [file, text] of Object.entries(await generatedFiles())) await writeFile(join(root, file), text);

@@ -1,0 +1,111 @@
+import { describe, expect, it } from "vitest";
+import { murmur3 } from "../../src/core/buckets/murmur3.ts";
+import { IdSet } from "../../src/core/cohorts/id-set.ts";
+import { FlagSet } from "../../src/core/index.ts";
+import { codes, defined } from "../support/definitions.ts";
+
+describe("sets of ids", () => {
+  const kinds: Record<string, (i: number) => string> = {
+    integers: (i) => String(i * 7919),
+    uuids: (i) =>
+      `${((i * 2654435761) >>> 0).toString(16).padStart(8, "0")}-0000-4000-8000-${i.toString(16).padStart(12, "0")}`,
+    texts: (i) => `A-${i}`,
+    "wide texts": (i) => `ø${i}😀`,
+    "a mixture": (i) => [String(i), `A-${i}`, `00${i}`, `${i}.5`, `-${i}`, `a${"x".repeat(35)}${i}`][i % 6]!,
+    "all zero": (i) => ["0", "00000000-0000-0000-0000-000000000000", `x${i}`][i % 3]!,
+  };
+  it.each(Object.keys(kinds))("hold exactly what was put in: %s", (kind) => {
+    const ids = Array.from({ length: 5_000 }, (_, i) => kinds[kind]!(i));
+    const set = IdSet.from([...ids, ...ids]);
+    const plain = new Set(ids);
+    expect(set.size).toBe(plain.size);
+    for (const id of ids) expect(set.has(id)).toBe(true);
+    for (const id of ids) {
+      for (const other of [`${id}0`, id.slice(1), id.toUpperCase(), `0${id}`, ""])
+        expect(set.has(other)).toBe(plain.has(other));
+    }
+  });
+});
+
+describe("the hash", () => {
+  it.each([
+    ["", 0, 0],
+    ["", 1, 0x514e28b7],
+    ["test", 0, 0xba6bd213],
+    ["Hello, world!", 0, 0xc0363e43],
+    ["The quick brown fox jumps over the lazy dog", 0x9747b28c, 0x2fa826cd],
+    ["ππππππππ", 0x9747b28c, 0xd58063c1],
+  ])("of %j with seed %d is the published one", (text, seed, hash) => {
+    expect(murmur3(text, seed)).toBe(hash);
+  });
+
+  it("takes a lone surrogate as the replacement character", () => {
+    expect(murmur3("a\ud800", 7)).toBe(murmur3("a\ufffd", 7));
+  });
+});
+
+describe("cohorts by list", () => {
+  const set = new FlagSet(
+    defined({
+      cohorts: { c: { of: "id", ids: ["17", "A-1"] } },
+      flags: {
+        a: {
+          safe: 0,
+          rules: [
+            { when: "cohort:c", give: 1 },
+            { when: "not cohort:c", give: 2 },
+          ],
+        },
+      },
+    }),
+  );
+  it.each<[unknown, number]>([
+    ["17", 1],
+    [17, 1],
+    [17n, 1],
+    ["A-1", 1],
+    ["a-1", 2],
+    ["017", 2],
+    [2 ** 53, 0],
+    [1.5, 0],
+    ["", 0],
+    [true, 0],
+    [undefined, 0],
+  ])("%s", (id, value) => {
+    expect(set.value("a", { id })).toBe(value);
+  });
+
+  it("may be empty, and then holds nobody", () => {
+    expect(
+      codes({ cohorts: { c: { of: "id", ids: [] } }, flags: { a: { safe: true, provided: "cohort:c" } } }),
+    ).toEqual([]);
+  });
+});
+
+describe("shares", () => {
+  it("only ever add subjects when they are raised, and come near their percentage", () => {
+    const at = (share: number) =>
+      new FlagSet(defined({ flags: { a: { safe: false, by: "id", rules: [{ share: `${share}%`, give: true }] } } }));
+    const ids = Array.from({ length: 20_000 }, (_, i) => ({ id: `A-${i}` }));
+    const inside = (share: number) => new Set(ids.filter((context) => at(share).value("a", context)));
+    const [ten, thirty] = [inside(10), inside(30)];
+    expect([...ten].every((context) => thirty.has(context))).toBe(true);
+    expect(Math.abs(ten.size / ids.length - 0.1)).toBeLessThan(0.01);
+    expect([inside(0).size, inside(100).size]).toEqual([0, ids.length]);
+  });
+
+  it("and splits are independent of each other", () => {
+    const set = new FlagSet(
+      defined({
+        flags: {
+          a: { variants: { x: 1, y: 2 }, safe: "x", by: "id", rules: [{ share: "50%", split: ["1 x", "1 y"] }] },
+        },
+      }),
+    );
+    const given = Array.from({ length: 20_000 }, (_, i) => set.verdict("a", { id: i })!).filter(
+      (v) => v.cause === "rule",
+    );
+    const share = given.filter((v) => v.variant === "x").length / given.length;
+    expect(Math.abs(share - 0.5)).toBeLessThan(0.02);
+  });
+});
