@@ -4,7 +4,7 @@ export { printCondition } from "./condition/print.ts";
 export type { Condition } from "./condition/tree.ts";
 export type { Data, ValueType } from "./data.ts";
 export type { Document } from "./definition/entries.ts";
-export { type Reading, type ReadOptions, readDefinitions } from "./definition/read.ts";
+export { type Reading, type ReadOptions, readDefinitions, readInSteps } from "./definition/read.ts";
 export type { ListFault, ListReader, ListRequest, ListResult } from "./definition/read-cohorts.ts";
 export { listRequests } from "./definition/read-cohorts.ts";
 export { definitionSchema } from "./definition/schema.ts";

@@ -13,6 +13,8 @@ export interface LoadedList {
   readonly result: ListResult;
   /** Real path and stamp; undefined where there is no file. */
   readonly stamp: string | undefined;
+  /** The real path; undefined where there is no file. */
+  readonly path: string | undefined;
 }
 
 export function listKey({ file, column }: ListRequest): string {
@@ -22,14 +24,14 @@ export function listKey({ file, column }: ListRequest): string {
 /** Reads the ids of a cohort's list file, which must lie inside the definition folder. */
 export async function loadList(root: string, request: ListRequest, before?: LoadedList): Promise<LoadedList> {
   const found = await findList(root, request.file);
-  if ("code" in found) return { request, result: { fault: found }, stamp: undefined };
+  if ("code" in found) return { request, result: { fault: found }, stamp: undefined, path: undefined };
   if (before?.stamp === found.stamp) return before;
   const text = await readText(found.path);
   if (typeof text !== "string") {
     const { message, expected } = text;
-    return { request, result: { fault: { code: "list-missing", message, expected } }, stamp: found.stamp };
+    return { request, result: { fault: { code: "list-missing", message, expected } }, ...found };
   }
-  return { request, result: readIds(text, request), stamp: found.stamp };
+  return { request, result: readIds(text, request), ...found };
 }
 
 async function findList(root: string, file: string): Promise<{ path: string; stamp: string } | ListFault> {
@@ -69,7 +71,7 @@ function outside(file: string): ListFault {
   };
 }
 
-function readIds(text: string, request: ListRequest): ListResult {
+export function readIds(text: string, request: ListRequest): ListResult {
   const ids = request.file.endsWith(".csv") ? csvColumn(text, request.column) : lines(text);
   return Array.isArray(ids) ? { ids: IdSet.from(ids), digest: digestOfIds(ids) } : { fault: ids };
 }

@@ -4,15 +4,17 @@ import {
   type ListRequest,
   listRequests,
   type Problem,
-  readDefinitions,
+  readInSteps,
 } from "../core/index.ts";
 import { Problems } from "../core/problems/problem.ts";
 import { type FolderScan, type FoundFile, scanFolder, signatureOf } from "./folder.ts";
 import { type LoadedList, listKey, loadList } from "./lists.ts";
 import { Finder, inReadingOrder, type LocatedProblem } from "./located.ts";
-import { parseText, tooLarge } from "./parse.ts";
+import { tooLarge } from "./parse.ts";
 import { documentOf, type ParsedText, type TextFault } from "./parsed-file.ts";
+import { parseAside } from "./parser.ts";
 import { readText } from "./read-text.ts";
+import { inSlices } from "./slices.ts";
 
 /** A file that has been read and parsed. */
 export interface LoadedFile {
@@ -34,6 +36,8 @@ export interface Loaded {
   readonly content: FolderContent;
   /** Undefined while an error keeps the set from being used. */
   readonly definitions: Definitions | undefined;
+  /** The suspensions, which hold even while the rest is broken; undefined when their own file cannot be read. */
+  readonly suspensions: Definitions["suspensions"] | undefined;
   readonly problems: readonly LocatedProblem[];
 }
 
@@ -82,7 +86,7 @@ async function loadFile(found: FoundFile): Promise<LoadedFile> {
   if (large) return unreadable(found, large);
   const text = await readText(found.path);
   if (typeof text !== "string") return unreadable(found, { ...text, range: { start: 0, end: 0 } });
-  return { found, text, parsed: parseText(found.file, text) };
+  return { found, text, parsed: await parseAside(found.file, text) };
 }
 
 function unreadable(found: FoundFile, fault: TextFault): LoadedFile {
@@ -104,8 +108,8 @@ async function loadLists(
   return lists;
 }
 
-/** Puts the set together from what was read. */
-export function judgeContent(content: FolderContent): Loaded {
+/** Puts the set together from what was read, without keeping the event loop waiting. */
+export async function judgeContent(content: FolderContent): Promise<Loaded> {
   const { scan, files } = content;
   const finder = new Finder(new Map([...files].map(([file, { text }]) => [file, text])));
   const documents: Document[] = [];
@@ -116,14 +120,21 @@ export function judgeContent(content: FolderContent): Loaded {
   }
   const broken = scan.definitions.length - documents.length;
   const suspended = scan.suspended && files.get(scan.suspended.file);
-  const reading = readDefinitions(documents, {
-    lists: (request: ListRequest) => content.lists.get(listKey(request))!.result,
-    suspended: suspended && documentOf(suspended.found.file, suspended.parsed),
-    incomplete: broken > 0,
-  });
+  const reading = await inSlices(
+    readInSteps(documents, {
+      lists: (request: ListRequest) => content.lists.get(listKey(request))!.result,
+      suspended: suspended && documentOf(suspended.found.file, suspended.parsed),
+      incomplete: broken > 0,
+    }),
+  );
   for (const problem of reading.problems) located.push(finder.problem(problem));
   const usable = broken === 0 && !hasErrors(scan.problems) && scan.definitions.length > 0;
-  return { content, definitions: usable ? reading.definitions : undefined, problems: inReadingOrder(located) };
+  return {
+    content,
+    definitions: usable ? reading.definitions : undefined,
+    suspensions: suspended && suspended.parsed.faults.length > 0 ? undefined : reading.suspensions,
+    problems: inReadingOrder(located),
+  };
 }
 
 /** All problems of a loaded folder together with those that a later look at its definitions found. */

@@ -1,5 +1,6 @@
 import type { PartChange } from "../core/change/compare.ts";
 import type { LocatedProblem } from "../files/index.ts";
+import type { VerdictEvent } from "./verdict-events.ts";
 
 /** A changed set of definitions came into force. */
 export interface ChangeEvent {
@@ -32,6 +33,7 @@ export interface FlagsEvents {
   readonly change: ChangeEvent;
   readonly rejected: RejectedEvent;
   readonly problem: ProblemEvent;
+  readonly verdict: VerdictEvent;
 }
 
 type Listener<T> = (event: T) => void;

@@ -1,96 +1,73 @@
-import { compareSets } from "../core/change/compare.ts";
+import { parsePath } from "../core/condition/parser.ts";
+import { printPath } from "../core/condition/print.ts";
+import { idText, readPath } from "../core/context/subject.ts";
 import { type Definitions, type Explanation, explain, FlagSet, type Verdict } from "../core/index.ts";
-import { nearest, sentenceList } from "../core/names.ts";
-import { judgeContent, type Loaded, type LocatedProblem, readFolder, signatureOf } from "../files/index.ts";
+import { Outcome } from "../core/judge/outcome.ts";
+import type { Overrides } from "../core/judge/question.ts";
+import { nearest } from "../core/names.ts";
+import { type Binding, BoundFlags } from "./bound.ts";
+import type { Catalogue, NameOf, ValueOf } from "./catalogue.ts";
 import { FlagsError } from "./errors.ts";
 import { Events, type FlagsEvents } from "./events.ts";
-import { summarise, summariseProblems } from "./summary.ts";
-import { FolderWatcher, type WatchTimes } from "./watcher.ts";
+import { Guard, valuesOf } from "./guard.ts";
+import { fromCode, type Variant } from "./overrides.ts";
+import { type Pass, type PassKeys, readPass } from "./pass.ts";
+import { Scopes } from "./scope.ts";
+import { StandingOverrides } from "./standing-overrides.ts";
+import { type VerdictEvent, type VerdictOptions, verdictFilter } from "./verdict-events.ts";
 
 /** What calling code knows at the moment of asking: a plain object of attributes. */
 export type Context = object;
 
-export interface FlagsOptions {
+export interface AskingOptions<C = undefined> {
   /** The environment; required when the set declares any. */
   readonly environment?: string | undefined;
+  /** The flags that this program uses; it types `value` and is held against the set. */
+  readonly catalogue?: C | undefined;
   /** The time, as epoch milliseconds; `Date.now` by default. */
   readonly clock?: (() => number) | undefined;
-  /** False leaves the files alone once they are read. True by default. */
-  readonly watch?: boolean | Partial<WatchTimes> | undefined;
+  /** True throws for an unknown flag, for tests and development. */
+  readonly strict?: boolean | undefined;
+  /** The keys by which passes are verified. */
+  readonly passKeys?: PassKeys | undefined;
 }
 
-export type FlagValue = boolean | number | string | object;
-
-/**
- * Opens a folder of definition files and keeps it in force: a saved file changes verdicts without a restart, a broken
- * one is refused and the old set goes on.
- *
- * @throws {FlagsError} with every problem, when the folder cannot be used at this first opening
- *
- * @example
- * const flags = await openFlags("./flags", { environment: "production" });
- * if (flags.value("zone-fares", { account: { id: "A-17" } })) quoteByZone();
- */
-export async function openFlags(folder: string, options: FlagsOptions = {}): Promise<Flags> {
-  const content = await readFolder(folder);
-  const loaded = judgeContent(content);
-  if (!loaded.definitions) throw new FlagsError(`The definitions in “${folder}” cannot be used.`, errorsOf(loaded));
-  requireEnvironment(loaded.definitions, options.environment, folder);
-  const flags = new Flags(folder, loaded, loaded.definitions, options);
-  await flags.start();
-  return flags;
+export interface BindOptions {
+  /** A verified pass; see `verifyPass`. */
+  readonly pass?: Pass | undefined;
 }
 
-function errorsOf({ problems }: Loaded): LocatedProblem[] {
-  return problems.filter((p) => p.severity === "error");
+/** Values by flag, or variants by name: `{ "seat-map": variant("deck") }`. */
+export type CodeOverrides<C = undefined> = { readonly [N in NameOf<C>]?: ValueOf<C, N> | Variant };
+
+/** Overrides that are on until they are undone; also for `using`. */
+export interface OverrideBlock extends Disposable {
+  undo(): void;
 }
 
-function requireEnvironment(definitions: Definitions, environment: string | undefined, folder: string): void {
-  const known = [...definitions.environments.keys()];
-  if (known.length === 0 || (environment !== undefined && known.includes(environment))) return;
-  if (environment === undefined) {
-    throw new FlagsError(
-      `The definitions in “${folder}” declare environments; say which one is meant: environment: ${sentenceList(
-        known.map((k) => `"${k}"`),
-        "or",
-      )}.`,
-    );
-  }
-  const near = nearest(environment, known);
-  throw new FlagsError(
-    `There is no environment “${environment}” in “${folder}”${near ? `; did you mean “${near}”?` : ""} Declared: ${sentenceList(known)}.`,
-  );
-}
-
-/** The flags of one folder, for one environment. */
-export class Flags {
-  readonly #folder: string;
-  readonly #environment: string | undefined;
+/** Asks a set of flags for one environment, whatever the set comes from. */
+export class Flags<C = undefined> {
+  protected readonly events = new Events<FlagsEvents>();
+  protected readonly overrides: StandingOverrides;
+  readonly #options: AskingOptions<C>;
   readonly #clock: () => number;
-  readonly #events = new Events<FlagsEvents>();
-  readonly #watcher: FolderWatcher | undefined;
+  readonly #scopes = new Scopes();
   readonly #unknown = new Set<string>();
-  #loaded: Loaded;
   #set: FlagSet;
-  #closed = false;
+  #guard: Guard;
+  #verdictListeners = 0;
 
   /** @internal */
-  constructor(folder: string, loaded: Loaded, definitions: Definitions, options: FlagsOptions) {
-    this.#folder = folder;
-    this.#environment = options.environment;
-    this.#clock = options.clock ?? Date.now;
-    this.#loaded = loaded;
-    this.#set = new FlagSet(definitions, options.environment);
-    const { watch = true } = options;
-    if (watch !== false) {
-      const times = { quiet: 200, longest: 5_000, poll: 1_000, ...(watch === true ? {} : watch) };
-      this.#watcher = new FolderWatcher(folder, () => this.#reload(), times);
-    }
+  constructor(definitions: Definitions, options: AskingOptions<C>) {
+    this.#options = options;
+    this.#clock = safeClock(options.clock, (message) => this.report(message));
+    this.#guard = new Guard(this.#catalogue, definitions);
+    this.#set = this.#compile(definitions, this.#guard);
+    this.overrides = new StandingOverrides(this.#set, this.#checkOverride, (message) => this.report(message));
   }
 
-  /** @internal */
-  async start(): Promise<void> {
-    await this.#watcher?.start(signatureOf(this.#loaded.content.scan));
+  get #catalogue(): Catalogue | undefined {
+    return this.#options.catalogue as Catalogue | undefined;
   }
 
   /** The revision of the definitions in force. */
@@ -100,7 +77,7 @@ export class Flags {
 
   /** The environment that the flags were opened for. */
   get environment(): string | undefined {
-    return this.#environment;
+    return this.#options.environment;
   }
 
   /** The names of all flags, in order. */
@@ -109,112 +86,254 @@ export class Flags {
   }
 
   /**
-   * The value of a flag for a context, or undefined for a flag that nobody defines. It never throws.
+   * The value of a flag for a context. It never throws (but for an unknown flag when `strict`), and is undefined only
+   * for a flag that nobody defines and no catalogue names.
    *
-   * @example const minutes = flags.value("hold-minutes", { account: { plan: "freight" } }) ?? 15;
+   * @example const minutes = flags.value("hold-minutes", { account: { plan: "freight" } });
    */
-  value(flag: string, context: Context = {}): FlagValue | undefined {
-    const outcome = this.#set.judge(flag, context, this.#clock);
-    if (outcome === undefined) this.#reportUnknown(flag);
-    return outcome?.value as FlagValue | undefined;
+  value<N extends NameOf<C>>(flag: N, context: Context = {}): ValueOf<C, N> {
+    return this.#ask(flag, context).value as ValueOf<C, N>;
   }
 
   /** The value with its variant, cause, rule and revision. */
-  verdict(flag: string, context: Context = {}): Verdict {
-    const outcome = this.#set.judge(flag, context, this.#clock);
-    if (outcome !== undefined) return outcome.verdict(this.#set.revision);
-    this.#reportUnknown(flag);
-    return {
-      flag,
-      value: undefined,
-      variant: undefined,
-      cause: "fallback",
-      rule: undefined,
-      revision: this.#set.revision,
-      problem: "unknown-flag",
-    };
+  verdict<N extends NameOf<C>>(flag: N, context: Context = {}): Verdict<ValueOf<C, N>> {
+    return this.#ask(flag, context).verdict(this.#set.revision) as Verdict<ValueOf<C, N>>;
   }
 
   /** The whole way to the verdict, as data; `formatExplanation` renders it. Undefined for an unknown flag. */
-  explain(flag: string, context: Context = {}): Explanation | undefined {
-    const explanation = explain(this.#set, flag, context, { at: this.#clock() });
-    if (explanation === undefined) this.#reportUnknown(flag);
+  explain(flag: NameOf<C>, context: Context = {}): Explanation | undefined {
+    const explanation = explain(this.#set, flag, context, { at: this.#clock(), overrides: this.#overridesNow() });
+    if (explanation === undefined) this.#unknownOutcome(flag);
     return explanation;
+  }
+
+  /** Every flag of the catalogue, or of the set where there is none, for handing to a page. */
+  values(context: Context = {}): { readonly [N in NameOf<C>]: ValueOf<C, N> } {
+    return this.bind(context).values();
+  }
+
+  /**
+   * Flags pinned to one context, this instant, this revision and these overrides: for one request or job.
+   *
+   * @example
+   * const bound = flags.bind(passenger);
+   * if (bound.value("zone-fares")) quote(bound.value("hold-minutes"));
+   */
+  bind(context: Context, { pass }: BindOptions = {}): BoundFlags<C> {
+    const at = this.#clock();
+    const valid = pass && pass.environment === this.environment && pass.expires > at ? pass : undefined;
+    const guard = this.#guard;
+    const binding: Binding = {
+      set: this.#set,
+      context,
+      at,
+      overrides: valid
+        ? this.overrides.with(this.#scopes.current?.overrides, new Map(Object.entries(valid.flags)))
+        : this.#overridesNow(),
+      fallback: (name) => guard.fallback(name),
+      unknown: (name) => this.#unknownOutcome(name),
+      given: (outcome, { set, overrides }) => this.#tell(outcome, set, context, at, overrides),
+      names: this.#catalogue ? Object.keys(this.#catalogue.entries) : this.names,
+    };
+    return new BoundFlags<C>(binding);
+  }
+
+  /**
+   * Binds a context for everything that is called inside, across awaits; there `current()` gives the bound flags.
+   *
+   * The first call makes an AsyncLocalStorage, which on Node 20 makes every later `await` of the process slower; hand
+   * `bind(context)` on where that matters.
+   */
+  run<T>(context: Context, work: () => T, options: BindOptions = {}): T {
+    return this.#scopes.run({ bound: this.bind(context, options) }, work);
+  }
+
+  /** The bound flags of the `run` that this is called inside of. @throws {FlagsError} outside of any */
+  current(): BoundFlags<C> {
+    const bound = this.#scopes.current?.bound as BoundFlags<C> | undefined;
+    if (!bound) throw new FlagsError("There are no bound flags here: call current() inside flags.run(context, …).");
+    return bound;
+  }
+
+  /**
+   * Overrides flags until undone, everywhere in the process. What does not fit is refused and reported.
+   *
+   * @example
+   * using quiet = flags.override({ "storm-mode": true, "seat-map": variant("deck") });
+   */
+  override(values: CodeOverrides<C>): OverrideBlock {
+    const undo = this.overrides.addBlock(fromCode(values as Record<string, unknown>));
+    return { undo, [Symbol.dispose]: undo };
+  }
+
+  /** Overrides flags inside one asynchronous scope only. */
+  withOverrides<T>(values: CodeOverrides<C>, work: () => T): T {
+    const outer = this.#scopes.current?.overrides ?? [];
+    const overrides = new Map([...outer, ...fromCode(values as Record<string, unknown>)]);
+    return this.#scopes.run({ overrides }, work);
+  }
+
+  /** Verifies a signed pass; undefined when there is any doubt, which a "problem" then names. */
+  async verifyPass(token: string): Promise<Pass | undefined> {
+    const keys = this.#options.passKeys;
+    const pass = keys
+      ? await readPass(token, keys, this.environment, this.#clock())
+      : "no keys were given to verify it by";
+    if (typeof pass !== "string") return pass;
+    this.report(`A pass was refused: ${pass}.`);
+    return undefined;
   }
 
   /**
    * Listens. "change": other definitions came into force; "rejected": a change was refused and the old ones go on;
-   * "problem": something that a person should look at.
+   * "problem": something that a person should look at; "verdict": each verdict that is given (a share of the subjects,
+   * or each only once, if asked).
    *
    * @returns a function that ends the listening
    * @example flags.on("change", (change) => log.info(change.summary));
    */
-  on<K extends keyof FlagsEvents>(event: K, listener: (event: FlagsEvents[K]) => void): () => void {
-    return this.#events.on(event, listener);
+  on(event: "verdict", listener: (event: VerdictEvent) => void, options?: VerdictOptions): () => void;
+  on<K extends keyof FlagsEvents>(event: K, listener: (event: FlagsEvents[K]) => void): () => void;
+  on<K extends keyof FlagsEvents>(
+    event: K,
+    listener: (event: FlagsEvents[K]) => void,
+    options?: VerdictOptions,
+  ): () => void {
+    if (event !== "verdict") return this.events.on(event, listener);
+    const wanted = verdictFilter(options ?? {});
+    const off = this.events.on("verdict", (told) => {
+      if (wanted(told)) (listener as (event: VerdictEvent) => void)(told);
+    });
+    this.#verdictListeners++;
+    let listening = true;
+    return () => {
+      if (listening) this.#verdictListeners--;
+      listening = false;
+      off();
+    };
+  }
+
+  /**
+   * The ways in which a flag can come out: its variants by name, else the values that its definition can give; both for
+   * a yes-no.
+   *
+   * @throws {FlagsError} for an unknown flag
+   */
+  possible(flag: NameOf<C>): { readonly variants: readonly string[] | undefined; readonly values: readonly unknown[] } {
+    const definition = this.#set.definitions.flags.get(flag);
+    if (!definition) throw new FlagsError(this.#unknownMessage(flag));
+    const values = definition.type === "yes-no" && !definition.variants ? [false, true] : [...valuesOf(definition)];
+    return { variants: definition.variants && [...definition.variants.keys()], values };
   }
 
   /** Ends the watching. Verdicts go on with the definitions as they are. */
   async close(): Promise<void> {
-    if (this.#closed) return;
-    this.#closed = true;
-    await this.#watcher?.close();
-    this.#events.clear();
+    this.events.clear();
+    this.#verdictListeners = 0;
   }
 
   [Symbol.asyncDispose](): Promise<void> {
     return this.close();
   }
 
-  async #reload(): Promise<void> {
-    try {
-      const before = this.#loaded.content;
-      const content = await readFolder(this.#folder, before);
-      if (content.signature === before.signature || this.#closed) return;
-      this.#accept(judgeContent(content));
-    } catch (error) {
-      this.#problem(`Reading “${this.#folder}” failed: ${error instanceof Error ? error.message : String(error)}`, []);
-    }
+  protected get definitions(): Definitions {
+    return this.#set.definitions;
   }
 
-  #accept(loaded: Loaded): void {
-    this.#loaded = loaded;
-    const { definitions } = loaded;
-    const usable = definitions && this.#fits(definitions);
-    if (!definitions || !usable) return this.#reject(loaded);
-    const before = this.#set;
-    if (definitions.revision === before.revision) return;
-    this.#set = new FlagSet(definitions, this.#environment);
+  /** Where the set does not keep what the catalogue promises. */
+  protected get mismatches(): readonly string[] {
+    return this.#guard.mismatches.map(({ message }) => message);
+  }
+
+  /** Puts other definitions into force. */
+  protected use(definitions: Definitions): void {
+    const guard = new Guard(this.#catalogue, definitions);
+    const set = this.#compile(definitions, guard);
+    this.#guard = guard;
+    this.#set = set;
     this.#unknown.clear();
-    const changes = compareSets(before.definitions, definitions);
-    const summary = `definitions ${before.revision} → ${definitions.revision}: ${summarise(changes)}`;
-    this.#events.emit("change", { from: before.revision, to: definitions.revision, at: new Date(), changes, summary });
+    this.overrides.useSet(set, this.#checkOverride);
   }
 
-  /** A change that takes this program's environment away is refused like any other broken one. */
-  #fits(definitions: Definitions): boolean {
-    try {
-      requireEnvironment(definitions, this.#environment, this.#folder);
-      return true;
-    } catch (error) {
-      this.#problem(error instanceof Error ? error.message : String(error), []);
-      return false;
+  protected report(message: string, problems: FlagsEvents["problem"]["problems"] = []): void {
+    this.events.emit("problem", { at: new Date(), message, problems });
+  }
+
+  #compile(definitions: Definitions, guard: Guard): FlagSet {
+    return new FlagSet(definitions, this.environment, (value) => guard.converted(value));
+  }
+
+  readonly #checkOverride = (flag: string, value: unknown): string | undefined =>
+    this.#guard.faultOfOverride(value, flag, this.#catalogue);
+
+  #overridesNow(): Overrides | undefined {
+    const scope = this.#scopes.current?.overrides;
+    return scope ? this.overrides.with(scope, undefined) : this.overrides.current;
+  }
+
+  #ask(name: string, context: Context): Outcome {
+    const overrides = this.#overridesNow();
+    const outcome =
+      this.#guard.fallback(name) ??
+      this.#set.judge(name, context, this.#clock, overrides) ??
+      this.#unknownOutcome(name);
+    if (this.#verdictListeners > 0) this.#tell(outcome, this.#set, context, this.#clock(), overrides);
+    return outcome;
+  }
+
+  #tell(outcome: Outcome, set: FlagSet, context: Context, at: number, overrides: Overrides | undefined): void {
+    if (this.#verdictListeners === 0) return;
+    this.events.emit("verdict", {
+      at: new Date(at),
+      environment: this.environment,
+      verdict: outcome.verdict(set.revision),
+      subject: subjectOf(outcome.flag, set, context),
+      explain: () => explain(set, outcome.flag, context, { at, overrides }),
+    });
+  }
+
+  #unknownMessage(name: string): string {
+    const near = nearest(String(name), this.#set.definitions.flags.keys());
+    return `There is no flag “${name}”${near ? `; did you mean “${near}”?` : "."}`;
+  }
+
+  #unknownOutcome(name: string): Outcome {
+    const message = this.#unknownMessage(name);
+    if (this.#options.strict) throw new FlagsError(message);
+    if (!this.#unknown.has(name) && this.#unknown.size < 1_000) {
+      this.#unknown.add(name);
+      this.report(message);
     }
+    return new Outcome({ flag: name, value: undefined, cause: "fallback", problem: "unknown-flag" });
   }
+}
 
-  #reject(loaded: Loaded): void {
-    const problems = loaded.problems;
-    const summary = `definitions ${this.#set.revision} stay in force: ${summariseProblems(problems)}`;
-    this.#events.emit("rejected", { revision: this.#set.revision, at: new Date(), problems, summary });
-  }
+/** A clock that fails must not make a verdict fail: the system's stands in, and somebody is told once. */
+function safeClock(clock: (() => number) | undefined, report: (message: string) => void): () => number {
+  if (!clock) return Date.now;
+  let told = false;
+  return () => {
+    try {
+      const now = clock();
+      if (Number.isFinite(now)) return now;
+    } catch {
+      // Reported below, like a clock that gives no number.
+    }
+    if (!told) report("The clock gave no number of milliseconds; the system's clock stands in.");
+    told = true;
+    return Date.now();
+  };
+}
 
-  #reportUnknown(flag: string): void {
-    if (this.#unknown.has(flag) || this.#unknown.size > 1_000) return;
-    this.#unknown.add(flag);
-    const near = nearest(String(flag), this.#set.definitions.flags.keys());
-    this.#problem(`There is no flag “${flag}”${near ? `; did you mean “${near}”?` : "."}`, []);
-  }
-
-  #problem(message: string, problems: readonly LocatedProblem[]): void {
-    this.#events.emit("problem", { at: new Date(), message, problems });
+function subjectOf(name: string, set: FlagSet, context: Context): string | undefined {
+  const flag = set.definitions.flags.get(name);
+  const { path } = parsePath(flag?.source.by ?? flag?.defaults.by ?? "");
+  if (!path) return undefined;
+  const isPrivate = set.definitions.attributes.get(printPath(path))?.private;
+  try {
+    const id = idText(readPath(context as { [key: string]: unknown }, path));
+    return id !== undefined && isPrivate ? "•••" : id;
+  } catch {
+    return undefined;
   }
 }

@@ -15,6 +15,41 @@ export {
   type Verdict,
 } from "../core/index.ts";
 export { type LocatedProblem, type RelatedLocation, renderProblems } from "../files/index.ts";
+export { BoundFlags } from "./bound.ts";
+export {
+  type Catalogue,
+  type CatalogueEntry,
+  data,
+  defineCatalogue,
+  type FlagValue,
+  type NameOf,
+  number,
+  text,
+  type ValueOf,
+  yesNo,
+} from "./catalogue.ts";
 export { FlagsError } from "./errors.ts";
 export type { ChangeEvent, FlagsEvents, ProblemEvent, RejectedEvent } from "./events.ts";
-export { type Context, Flags, type FlagsOptions, type FlagValue, openFlags } from "./flags.ts";
+export {
+  type AskingOptions,
+  type BindOptions,
+  type CodeOverrides,
+  type Context,
+  Flags,
+  type OverrideBlock,
+} from "./flags.ts";
+export { type FlagsOptions, FolderFlags, type Origin, openFlags } from "./folder-flags.ts";
+export type { HistoryEntry } from "./history.ts";
+export { type Variant, variant } from "./overrides.ts";
+export { type Pass, type PassKey, type PassKeys, type PassRequest, signPass } from "./pass.ts";
+export type { StandardSchemaV1 } from "./standard-schema.ts";
+export {
+  type FlagCounts,
+  type LineSink,
+  spanEvents,
+  type TraceApi,
+  type VerdictEvent,
+  type VerdictOptions,
+  verdictCounter,
+  verdictLog,
+} from "./verdict-events.ts";

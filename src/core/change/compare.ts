@@ -32,16 +32,17 @@ function compareParts<T>(
   words: (before: T, after: T) => string[],
 ): PartChange[] {
   const changes: PartChange[] = [];
-  for (const name of [...new Set([...before.keys(), ...after.keys()])].sort()) {
+  for (const [name, now] of after) {
     const old = before.get(name);
-    const now = after.get(name);
     if (old === undefined) changes.push({ part, name, kind: "added", words: ["new"] });
-    else if (now === undefined) changes.push({ part, name, kind: "removed", words: ["removed"] });
     else if (old !== now && canonical(old) !== canonical(now)) {
       changes.push({ part, name, kind: "changed", words: words(old, now) });
     }
   }
-  return changes;
+  for (const name of before.keys()) {
+    if (!after.has(name)) changes.push({ part, name, kind: "removed", words: ["removed"] });
+  }
+  return changes.sort((a, b) => (a.name < b.name ? -1 : 1));
 }
 
 function compareSection(

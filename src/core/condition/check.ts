@@ -17,7 +17,7 @@ export interface Scope {
   readonly environments: ReadonlySet<string>;
   /** The type of what `flag:name` is, or undefined for a flag that nobody defines. */
   flag(name: string): FlagOperandType | undefined;
-  readonly flagNames: Iterable<string>;
+  readonly flagNames: readonly string[];
   /** True when files are missing from the set, so that an unknown name proves nothing. */
   readonly incomplete: boolean;
 }

@@ -22,6 +22,16 @@ export class DefinitionSet implements Definitions {
     this.conditions = parts.conditions;
   }
 
+  /** The same set with other suspensions. */
+  withSuspensions(suspensions: Definitions["suspensions"]): DefinitionSet {
+    return new DefinitionSet({ ...this, suspensions });
+  }
+
+  /** Takes a revision that was worked out elsewhere, a piece at a time. */
+  settleRevision(revision: string): void {
+    this.#revision ??= revision;
+  }
+
   get revision(): string {
     this.#revision ??= revisionOf(this);
     return this.#revision;

@@ -22,10 +22,17 @@ export interface Entry {
   readonly document: Document;
 }
 
+const noDefaults: DefaultsSource = {};
+
 /** The members of one section over all files, in order; a name that stands twice is reported with both places. */
-export function collectEntries(documents: readonly Document[], section: string, problems: Problems): Entry[] {
+export function* collectEntries(
+  documents: readonly Document[],
+  section: string,
+  problems: Problems,
+): Generator<undefined, Entry[], undefined> {
   const seen = new Map<string, Entry>();
   for (const document of documents) {
+    yield;
     if (!isObject(document.data)) continue;
     const members = own(document.data, section);
     if (!isObject(members)) continue;
@@ -36,7 +43,7 @@ export function collectEntries(documents: readonly Document[], section: string, 
         name,
         source: own(members, name),
         place: at(place, name),
-        defaults: isObject(defaults) ? defaults : {},
+        defaults: isObject(defaults) ? defaults : noDefaults,
         document,
       };
       const earlier = seen.get(name);
@@ -62,7 +69,10 @@ function reportTwice(section: string, earlier: Entry, later: Entry, problems: Pr
 }
 
 /** `environments` stand in one file only, so that they can be read in one look. */
-export function collectEnvironments(documents: readonly Document[], problems: Problems): Entry[] {
+export function* collectEnvironments(
+  documents: readonly Document[],
+  problems: Problems,
+): Generator<undefined, Entry[], undefined> {
   const holders = documents.filter((d) => isObject(d.data) && Object.hasOwn(d.data, "environments"));
   for (const second of holders.slice(1)) {
     problems.report("defined-twice", atKey({ file: second.file, path: [] }, "environments"), {
@@ -71,5 +81,5 @@ export function collectEnvironments(documents: readonly Document[], problems: Pr
       related: [{ place: atKey({ file: holders[0]!.file, path: [] }, "environments"), message: "the first one" }],
     });
   }
-  return collectEntries(holders.slice(0, 1), "environments", problems);
+  return yield* collectEntries(holders.slice(0, 1), "environments", problems);
 }

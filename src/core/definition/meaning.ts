@@ -17,7 +17,7 @@ export function scopeOf(set: DefinitionSet, incomplete: boolean): Scope {
     windows: new Set(set.windows.keys()),
     environments: new Set(set.environments.keys()),
     flag: (name) => operandType(set.flags.get(name)),
-    flagNames: set.flags.keys(),
+    flagNames: [...set.flags.keys()],
     incomplete,
   };
 }
@@ -40,11 +40,33 @@ export function* checkMeaning(
     else meaning.path(printPath(cohort.of), () => at(cohort.place, "of"));
     yield;
   }
+  const names = namesOf(scope);
   for (const flag of set.flags.values()) {
-    meaning.flag(flag);
+    if (soundUnder.get(flag) !== names) {
+      const before = problems.all.length;
+      meaning.flag(flag);
+      if (problems.all.length === before) soundUnder.set(flag, names);
+    }
     yield;
   }
   meaning.suspensions();
+}
+
+/** Flags that were found sound, with the names that they could refer to then: unchanged, they need no second look. */
+const soundUnder = new WeakMap<FlagDefinition, string>();
+
+/** Everything of a scope that the soundness of a condition can depend on. */
+function namesOf(scope: Scope): string {
+  const attributes = scope.attributeNames.map((name) => [name, scope.attribute(name)]);
+  const flags = [...scope.flagNames].map((name) => [name, scope.flag(name)]);
+  return JSON.stringify([
+    attributes,
+    [...scope.cohorts],
+    [...scope.windows],
+    [...scope.environments],
+    flags,
+    scope.incomplete,
+  ]);
 }
 
 class Meaning {

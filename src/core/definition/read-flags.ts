@@ -15,10 +15,26 @@ export function* readFlags(
 ): Generator<undefined, Map<string, FlagDefinition>, undefined> {
   const flags = new Map<string, FlagDefinition>();
   for (const entry of entries) {
-    flags.set(entry.name, new FlagReader(entry, problems).read());
+    flags.set(entry.name, soundFlag(entry) ?? readFlag(entry, problems));
     yield;
   }
   return flags;
+}
+
+/** Flags that were read without a problem, by their source: a file that has not changed is not read again. */
+const soundFlags = new WeakMap<object, FlagDefinition>();
+
+function soundFlag({ source, place, defaults }: Entry): FlagDefinition | undefined {
+  const known = isObject(source) ? soundFlags.get(source) : undefined;
+  const same = known?.defaults === defaults && known.place.file === place.file && known.name === place.path.at(-1);
+  return same ? known : undefined;
+}
+
+function readFlag(entry: Entry, problems: Problems): FlagDefinition {
+  const before = problems.all.length;
+  const flag = new FlagReader(entry, problems).read();
+  if (problems.all.length === before && isObject(entry.source)) soundFlags.set(entry.source, flag);
+  return flag;
 }
 
 const typeWords: Readonly<Record<ValueType, string>> = {

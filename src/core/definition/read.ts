@@ -3,7 +3,7 @@ import { limits } from "../limits.ts";
 import { atKey, type Problem, Problems } from "../problems/problem.ts";
 import { ConditionBook } from "./condition-book.ts";
 import { DefinitionSet } from "./definition-set.ts";
-import { collectEntries, collectEnvironments, type Document } from "./entries.ts";
+import { collectEntries, collectEnvironments, type Document, type Entry } from "./entries.ts";
 import { definitionFile } from "./file-shape.ts";
 import { checkMeaning, scopeOf } from "./meaning.ts";
 import { readAttributes } from "./read-attributes.ts";
@@ -12,7 +12,7 @@ import { readFlags } from "./read-flags.ts";
 import { readSuspensions } from "./read-suspensions.ts";
 import { readWindows } from "./read-windows.ts";
 import { findCircles } from "./references.ts";
-import type { Definitions, EnvironmentDefinition } from "./types.ts";
+import type { Definitions, EnvironmentDefinition, Suspension } from "./types.ts";
 import { Walk } from "./walk.ts";
 
 export interface ReadOptions {
@@ -27,6 +27,8 @@ export interface ReadOptions {
 export interface Reading {
   /** Undefined while an error keeps the set from being used. */
   readonly definitions: Definitions | undefined;
+  /** What can be read of the suspensions; they hold even while the rest cannot be used. */
+  readonly suspensions: ReadonlyMap<string, Suspension>;
   readonly problems: readonly Problem[];
 }
 
@@ -57,12 +59,11 @@ export function* readInSteps(
     if (checkDocument(document, problems)) usable.push(document);
     yield;
   }
-  const environments = readEnvironments(usable, problems);
-  const attributes = readAttributes(collectEntries(usable, "attributes", problems), problems);
-  const windows = readWindows(collectEntries(usable, "windows", problems), problems);
-  const cohorts = readCohorts(collectEntries(usable, "cohorts", problems), options.lists, problems);
-  yield;
-  const flags = yield* readFlags(collectEntries(usable, "flags", problems), problems);
+  const environments = readEnvironments(yield* collectEnvironments(usable, problems));
+  const attributes = readAttributes(yield* collectEntries(usable, "attributes", problems), problems);
+  const windows = readWindows(yield* collectEntries(usable, "windows", problems), problems);
+  const cohorts = readCohorts(yield* collectEntries(usable, "cohorts", problems), options.lists, problems);
+  const flags = yield* readFlags(yield* collectEntries(usable, "flags", problems), problems);
   const suspensions = readSuspensions(options.suspended, problems);
   const set = new DefinitionSet({
     environments,
@@ -76,12 +77,13 @@ export function* readInSteps(
   const incomplete = options.incomplete === true || usable.length < documents.length;
   yield* checkMeaning(set, scopeOf(set, incomplete), problems);
   yield* findCircles(set, problems);
-  return { definitions: problems.hasErrors ? undefined : set, problems: problems.all };
+  return { definitions: problems.hasErrors ? undefined : set, suspensions, problems: problems.all };
 }
 
 /** Looks at the format version and at the shape; false when nothing in the file can be used. */
 function checkDocument(document: Document, problems: Problems): boolean {
   const { file, data } = document;
+  if (isObject(data) && soundFiles.has(data)) return true;
   const walk = new Walk(problems, file);
   if (!isObject(data)) {
     walk.report("format-missing", {
@@ -94,9 +96,14 @@ function checkDocument(document: Document, problems: Problems): boolean {
   }
   if (!checkPlain(data, walk)) return false;
   if (!checkFormatVersion(data, file, problems)) return false;
+  const before = problems.all.length;
   definitionFile.check(data, walk);
+  if (problems.all.length === before) soundFiles.add(data);
   return true;
 }
+
+/** Data of files whose shape was found sound; a file that has not changed keeps its data from reading to reading. */
+const soundFiles = new WeakSet<object>();
 
 /** Files come from a parser; programs may hand in anything. */
 function checkPlain(data: object, walk: Walk): boolean {
@@ -147,9 +154,9 @@ export function checkFormatVersion(data: object, file: string, problems: Problem
   return false;
 }
 
-function readEnvironments(documents: readonly Document[], problems: Problems): Map<string, EnvironmentDefinition> {
+function readEnvironments(entries: readonly Entry[]): Map<string, EnvironmentDefinition> {
   const environments = new Map<string, EnvironmentDefinition>();
-  for (const { name, source, place } of collectEnvironments(documents, problems)) {
+  for (const { name, source, place } of entries) {
     environments.set(name, { name, place, source: isObject(source) ? source : {} });
   }
   return environments;

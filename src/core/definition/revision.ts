@@ -64,12 +64,16 @@ function canonicalWindow({ about, hours, window }: WindowDefinition): string {
   return canonicalJson({ about, from, until, zone, hours, except: [...except].sort() });
 }
 
+const canonicalFlags = new WeakMap<FlagDefinition, string>();
+
 /** Variants keep their order: an override by plain value names the first one that is equal. */
-export function canonicalFlag({ source, defaults, variants }: FlagDefinition): string {
-  return canonicalJson({
-    ...source,
-    by: source.by ?? defaults.by,
-    zone: defaults.zone,
-    variants: variants && [...variants],
-  });
+export function canonicalFlag(flag: FlagDefinition): string {
+  let text = canonicalFlags.get(flag);
+  if (text === undefined) {
+    const { source, defaults, variants } = flag;
+    const by = source.by ?? defaults.by;
+    text = canonicalJson({ ...source, by, zone: defaults.zone, variants: variants && [...variants] });
+    canonicalFlags.set(flag, text);
+  }
+  return text;
 }

@@ -11,6 +11,8 @@ interface Compiling {
   readonly suspended: boolean;
   /** Its number among the things that a question remembers. */
   readonly number: number;
+  /** What becomes of a value before it is handed out. */
+  convert(value: unknown): unknown;
 }
 
 /** One flag in one environment, ready to be asked. */
@@ -27,7 +29,8 @@ export class CompiledFlag {
     const { name, source, variants } = definition;
     const outcome = (cause: Outcome["cause"], given: unknown, rule?: number): Outcome => {
       const variant = variants ? String(given) : undefined;
-      return new Outcome({ flag: name, value: variants ? variants.get(String(given)) : given, variant, cause, rule });
+      const value = compiling.convert(variants ? variants.get(String(given)) : given);
+      return new Outcome({ flag: name, value, variant, cause, rule });
     };
     this.definition = definition;
     this.#number = compiling.number;

@@ -37,12 +37,14 @@ export class FlagSet {
   readonly #cohorts = new Map<string, Ask>();
   readonly #asks = new Map<string, Ask>();
   readonly #surroundings: Surroundings;
+  readonly #convert: (value: unknown) => unknown;
   #memoised = 0;
   #paths: readonly (readonly string[])[] | undefined;
 
-  constructor(definitions: Definitions, environment?: string) {
+  constructor(definitions: Definitions, environment?: string, convert: (value: unknown) => unknown = same) {
     this.definitions = definitions;
     this.environment = environment;
+    this.#convert = convert;
     this.#surroundings = {
       environment,
       cohort: (name) => this.#cohort(name),
@@ -115,6 +117,7 @@ export class FlagSet {
       condition: (text) => this.#condition(text),
       suspended: holds(suspensions.get(definition.name)?.in, this.environment, suspensions.has(definition.name)),
       number: this.#memoised++,
+      convert: this.#convert,
     });
   }
 
@@ -153,6 +156,10 @@ export class FlagSet {
     const hasVariants = flag.definition.variants !== undefined;
     return (question) => flag.judgeOnce(question).seenBy(hasVariants);
   }
+}
+
+function same(value: unknown): unknown {
+  return value;
 }
 
 function holds(

@@ -4,9 +4,9 @@ export type Cause = "override" | "suspended" | "withheld" | "rule" | "otherwise"
 export type OverrideLayer = "variable" | "local-file" | "pass" | "code";
 
 /** The answer for one flag and one context. Frozen, and the same object whenever the same answer is given. */
-export interface Verdict {
+export interface Verdict<Value = unknown> {
   readonly flag: string;
-  readonly value: unknown;
+  readonly value: Value;
   /** The variant's name; undefined where the flag has none. */
   readonly variant: string | undefined;
   readonly cause: Cause;

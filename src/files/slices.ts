@@ -1,0 +1,23 @@
+/** The longest that work goes on before others get their turn, in milliseconds. */
+const longestSlice = 4;
+
+/** Steps between looks at the clock. */
+const stepsBetween = 8;
+
+/** Does work that pauses by `yield`, a slice at a time, so that the event loop never waits long for it. */
+export async function inSlices<T>(work: Generator<unknown, T, undefined>): Promise<T> {
+  for (;;) {
+    const end = performance.now() + longestSlice;
+    do {
+      for (let i = 0; i < stepsBetween; i++) {
+        const step = work.next();
+        if (step.done) return step.value;
+      }
+    } while (performance.now() < end);
+    await nextTurn();
+  }
+}
+
+function nextTurn(): Promise<void> {
+  return new Promise((resolve) => setImmediate(resolve));
+}

@@ -1,0 +1,293 @@
+import { compareSets } from "../core/change/compare.ts";
+import { DefinitionSet } from "../core/definition/definition-set.ts";
+import type { Definitions } from "../core/index.ts";
+import { nearest, sentenceList } from "../core/names.ts";
+import { localOverridesFile, signatureOf } from "../files/folder.ts";
+import { type FolderContent, judgeContent, type Loaded, type LocatedProblem, readFolder } from "../files/index.ts";
+import { keepCopy, loadCopy } from "../files/last-good.ts";
+import { type LocalOverrides, readLocalOverrides } from "../files/local-overrides.ts";
+import { settleRevision } from "../files/revision.ts";
+import { FlagsError } from "./errors.ts";
+import { type AskingOptions, Flags } from "./flags.ts";
+import { History, type HistoryEntry } from "./history.ts";
+import { readOverrideVariable } from "./override-variable.ts";
+import { summarise, summariseProblems } from "./summary.ts";
+import { FolderWatcher, usualTimes, type WatchTimes } from "./watcher.ts";
+
+export interface FlagsOptions<C = undefined> extends AskingOptions<C> {
+  /** False leaves the files alone once they are read. True by default. */
+  readonly watch?: boolean | Partial<WatchTimes> | undefined;
+  /** A folder for copies of good sets, from which a start succeeds while the files are broken. */
+  readonly lastGood?: string | undefined;
+  /** The text of IUDEX_OVERRIDES; the process's own by default. */
+  readonly overrides?: string | undefined;
+}
+
+/** Where the definitions in force come from. */
+export type Origin =
+  | { readonly kind: "files"; readonly folder: string }
+  | { readonly kind: "last-good"; readonly file: string; readonly savedAt: string }
+  | { readonly kind: "history"; readonly revision: string };
+
+/**
+ * Opens a folder of definition files and keeps it in force: a saved file changes verdicts without a restart, a broken
+ * one is refused and the old set goes on.
+ *
+ * @throws {FlagsError} with every problem, when the folder cannot be used at this first opening
+ *
+ * @example
+ * const flags = await openFlags("./flags", { environment: "production" });
+ * if (flags.value("zone-fares", { account: { id: "A-17" } })) quoteByZone();
+ */
+export async function openFlags<C = undefined>(folder: string, options: FlagsOptions<C> = {}): Promise<FolderFlags<C>> {
+  const loaded = await judgeContent(await readFolder(folder));
+  const start = await startingPoint(folder, loaded, options);
+  requireEnvironment(start.definitions, options.environment, folder);
+  const flags = new FolderFlags<C>(folder, loaded, start, options);
+  await flags.start();
+  return flags;
+}
+
+interface Start {
+  readonly definitions: Definitions;
+  readonly origin: Origin;
+}
+
+async function startingPoint<C>(folder: string, loaded: Loaded, options: FlagsOptions<C>): Promise<Start> {
+  if (loaded.definitions) {
+    await settleRevision(loaded.definitions);
+    return { definitions: loaded.definitions, origin: { kind: "files", folder } };
+  }
+  const kept = options.lastGood === undefined ? undefined : await loadCopy(options.lastGood);
+  if (kept?.loaded.definitions) {
+    const { definitions } = kept.loaded;
+    // The files' own suspensions hold even while the rest of them is broken.
+    const suspended = loaded.content.scan.root === undefined ? undefined : loaded.suspensions;
+    const set = suspended ? withSuspensions(definitions, suspended) : definitions;
+    return { definitions: set, origin: { kind: "last-good", file: kept.file, savedAt: kept.savedAt } };
+  }
+  const errors = loaded.problems.filter((p) => p.severity === "error");
+  throw new FlagsError(`The definitions in “${folder}” cannot be used.`, errors);
+}
+
+function withSuspensions(definitions: Definitions, suspensions: Definitions["suspensions"]): Definitions {
+  return new DefinitionSet(definitions).withSuspensions(suspensions);
+}
+
+function requireEnvironment(definitions: Definitions, environment: string | undefined, folder: string): void {
+  const known = [...definitions.environments.keys()];
+  if (known.length === 0 || (environment !== undefined && known.includes(environment))) return;
+  if (environment === undefined) {
+    const choice = sentenceList(
+      known.map((name) => `"${name}"`),
+      "or",
+    );
+    throw new FlagsError(
+      `The definitions in “${folder}” declare environments; say which one is meant: environment: ${choice}.`,
+    );
+  }
+  const near = nearest(environment, known);
+  const hint = near ? `did you mean “${near}”? ` : "";
+  throw new FlagsError(
+    `There is no environment “${environment}” in “${folder}”; ${hint}Declared: ${sentenceList(known)}.`,
+  );
+}
+
+/** The flags of one folder, which follow its files. */
+export class FolderFlags<C = undefined> extends Flags<C> {
+  readonly #folder: string;
+  readonly #options: FlagsOptions<C>;
+  readonly #watcher: FolderWatcher | undefined;
+  readonly #history = new History();
+  #content: FolderContent;
+  /** The definitions as the last good files say, which `goBackTo` leaves alone. */
+  #fromFiles: Definitions;
+  #origin: Origin;
+  #opening: readonly (() => void)[];
+  #keeping: Promise<void> = Promise.resolve();
+  #closed = false;
+
+  /** @internal */
+  constructor(folder: string, loaded: Loaded, start: Start, options: FlagsOptions<C>) {
+    super(start.definitions, options);
+    if (this.mismatches.length > 0) {
+      throw new FlagsError(
+        `The definitions in “${folder}” do not fit the catalogue:\n${this.mismatches.map((m) => `  ${m}`).join("\n")}`,
+      );
+    }
+    this.#folder = folder;
+    this.#options = options;
+    this.#content = loaded.content;
+    this.#fromFiles = start.definitions;
+    this.#origin = start.origin;
+    this.#opening = this.#openingReports(loaded, start);
+    this.#history.add(start.definitions, "as opened");
+    const { watch = true } = options;
+    if (watch !== false) {
+      this.#watcher = new FolderWatcher(folder, () => this.#reload(), {
+        ...usualTimes,
+        ...(watch === true ? {} : watch),
+      });
+    }
+  }
+
+  /** @internal */
+  async start(): Promise<void> {
+    const variable = readOverrideVariable(this.#options.overrides ?? process.env["IUDEX_OVERRIDES"] ?? "");
+    this.overrides.useVariable(variable.values);
+    const faults = [...variable.faults];
+    await this.#readLocalOverrides();
+    await this.#watcher?.start(signatureOf(this.#content.scan));
+    if (this.#origin.kind === "files") this.#keep();
+    // Listeners are put on when the opening has been awaited, so what it has to say waits for them.
+    setImmediate(() => {
+      for (const tell of this.#opening) tell();
+      for (const fault of faults) this.report(fault);
+    });
+  }
+
+  /** Where the definitions in force come from: the files, a kept copy, or the history. */
+  get origin(): Origin {
+    return this.#origin;
+  }
+
+  /** The last revisions that were in force, newest first. */
+  get history(): readonly HistoryEntry[] {
+    return this.#history.entries;
+  }
+
+  /**
+   * Puts an earlier revision back into force, until the files change again. Suspensions stay as the files say, since an
+   * emergency stop must not be undone by going back.
+   *
+   * @throws {FlagsError} for a revision that the history does not hold
+   */
+  goBackTo(revision: string): void {
+    const earlier = this.#history.find(revision);
+    if (!earlier) {
+      throw new FlagsError(
+        `The history holds no revision “${revision}”; it holds ${sentenceList(this.history.map((h) => h.revision))}.`,
+      );
+    }
+    this.#origin = { kind: "history", revision };
+    this.#enforce(withSuspensions(earlier, this.#fromFiles.suspensions), "gone back");
+  }
+
+  override async close(): Promise<void> {
+    if (this.#closed) return;
+    this.#closed = true;
+    await this.#watcher?.close();
+    await this.#keeping;
+    await super.close();
+  }
+
+  #openingReports(loaded: Loaded, { origin }: Start): (() => void)[] {
+    const remarks = loaded.problems.filter((p) => p.severity === "error");
+    if (origin.kind !== "last-good") {
+      return remarks.length === 0
+        ? []
+        : [() => this.report(`Opened with faults: ${summariseProblems(remarks)}`, remarks)];
+    }
+    const message = `The files cannot be used, so the copy of ${origin.savedAt} is in force: ${summariseProblems(remarks)}`;
+    return [() => this.report(message, remarks)];
+  }
+
+  async #reload(): Promise<void> {
+    try {
+      const before = this.#content;
+      const content = await readFolder(this.#folder, before);
+      if (this.#closed) return;
+      await this.#readLocalOverrides(content);
+      if (content.signature === before.signature) return;
+      this.#content = content;
+      await this.#accept(await judgeContent(content));
+    } catch (error) {
+      this.report(`Reading “${this.#folder}” failed: ${error instanceof Error ? error.message : String(error)}`);
+    }
+  }
+
+  async #accept(loaded: Loaded): Promise<void> {
+    const usable = loaded.definitions && this.#fits(loaded.definitions) ? loaded.definitions : undefined;
+    const suspensions = this.#suspensionsAfter(loaded);
+    const base = usable ?? this.#fromFiles;
+    const next = suspensions === base.suspensions ? base : withSuspensions(base, suspensions);
+    await settleRevision(next);
+    if (this.#closed) return;
+    if (!usable) this.#reject(loaded.problems);
+    if (next.revision === this.#fromFiles.revision && this.#origin.kind === "files") {
+      this.#fromFiles = next;
+      return;
+    }
+    this.#fromFiles = next;
+    this.#origin = usable ? { kind: "files", folder: this.#folder } : this.#origin;
+    this.#enforce(next);
+    const faults = loaded.problems.filter((p) => p.severity === "error");
+    if (usable && faults.length > 0) this.report(`Taken with faults: ${summariseProblems(faults)}`, faults);
+    if (usable) this.#keep();
+  }
+
+  /** An unreadable suspension file leaves the suspensions as they are; so does a folder that is gone. */
+  #suspensionsAfter({ suspensions, content, definitions }: Loaded): Definitions["suspensions"] {
+    if (suspensions === undefined || content.scan.root === undefined) return this.#fromFiles.suspensions;
+    return definitions ? definitions.suspensions : suspensions;
+  }
+
+  #enforce(next: Definitions, why?: string): void {
+    const before = this.definitions;
+    this.use(next);
+    for (const message of this.mismatches) this.report(message);
+    if (next.revision === before.revision) return;
+    const changes = compareSets(before, next);
+    const summary = `definitions ${before.revision} → ${next.revision}${why ? ` (${why})` : ""}: ${summarise(changes)}`;
+    this.#history.add(next, summary);
+    this.events.emit("change", { from: before.revision, to: next.revision, at: new Date(), changes, summary });
+  }
+
+  /** A change that takes this program's environment away is refused like any other broken one. */
+  #fits(definitions: Definitions): boolean {
+    try {
+      requireEnvironment(definitions, this.environment, this.#folder);
+      return true;
+    } catch (error) {
+      this.report(error instanceof Error ? error.message : String(error));
+      return false;
+    }
+  }
+
+  #reject(problems: readonly LocatedProblem[]): void {
+    const summary = `definitions ${this.revision} stay in force: ${summariseProblems(problems)}`;
+    this.events.emit("rejected", { revision: this.revision, at: new Date(), problems, summary });
+  }
+
+  async #readLocalOverrides(content = this.#content): Promise<void> {
+    const found = content.scan.localOverrides;
+    const allowed = this.definitions.environments.get(this.environment ?? "")?.source["local-overrides"] === true;
+    if (!allowed) {
+      this.overrides.useLocalFile(new Map());
+      if (found)
+        this.#opening = [
+          ...this.#opening,
+          () => this.report(`${localOverridesFile} is left alone: this environment has no local-overrides.`),
+        ];
+      return;
+    }
+    const { values, problems }: LocalOverrides = await readLocalOverrides(found);
+    if (values) this.overrides.useLocalFile(values);
+    if (problems.length > 0)
+      this.report(`${localOverridesFile} cannot be used: ${summariseProblems(problems)}`, problems);
+  }
+
+  /** One copy after the other; a copy that cannot be kept is a problem, not a failure. */
+  #keep(): void {
+    const { lastGood } = this.#options;
+    if (lastGood === undefined) return;
+    const content = this.#content;
+    this.#keeping = this.#keeping
+      .then(() => keepCopy(lastGood, content))
+      .catch((error: unknown) => {
+        this.report(
+          `No copy of the definitions could be kept in “${lastGood}”: ${error instanceof Error ? error.message : String(error)}`,
+        );
+      });
+  }
+}

@@ -1,0 +1,111 @@
+import { show } from "../core/data.ts";
+import { visitRules } from "../core/definition/effective.ts";
+import type { Definitions, FlagDefinition } from "../core/index.ts";
+import { Outcome } from "../core/judge/outcome.ts";
+import { nearest, sentenceList } from "../core/names.ts";
+import type { Catalogue, CatalogueEntry } from "./catalogue.ts";
+
+/** Where a set does not keep what the catalogue promises. */
+export interface Mismatch {
+  readonly flag: string;
+  readonly problem: "unknown-flag" | "wrong-type";
+  readonly message: string;
+}
+
+/**
+ * Stands between a set and a program that has a catalogue: flags that do not fit give the program's own fallback, and
+ * data values are handed out as their schema made them.
+ */
+export class Guard {
+  readonly mismatches: readonly Mismatch[];
+  readonly #fallbacks = new Map<string, Outcome>();
+  readonly #converted = new Map<unknown, unknown>();
+
+  constructor(catalogue: Catalogue | undefined, definitions: Definitions) {
+    const mismatches: Mismatch[] = [];
+    for (const [name, entry] of Object.entries(catalogue?.entries ?? {})) {
+      const mismatch = this.#check(name, entry, definitions);
+      if (!mismatch) continue;
+      mismatches.push(mismatch);
+      const { problem } = mismatch;
+      this.#fallbacks.set(name, new Outcome({ flag: name, value: entry.fallback, cause: "fallback", problem }));
+    }
+    this.mismatches = mismatches;
+  }
+
+  /** The fallback of a flag that does not fit. */
+  fallback(name: string): Outcome | undefined {
+    return this.#fallbacks.size === 0 ? undefined : this.#fallbacks.get(name);
+  }
+
+  /** A data value as its schema made it; any other value as it is. */
+  converted(value: unknown): unknown {
+    return this.#converted.size === 0 || typeof value !== "object" ? value : (this.#converted.get(value) ?? value);
+  }
+
+  #check(name: string, entry: CatalogueEntry<unknown>, definitions: Definitions): Mismatch | undefined {
+    const flag = definitions.flags.get(name);
+    if (!flag) {
+      const near = nearest(name, definitions.flags.keys());
+      const message = `The catalogue names “${name}”, but no file defines it${near ? `; did you mean “${near}”?` : "."}`;
+      return { flag: name, problem: "unknown-flag", message };
+    }
+    const place = `${flag.place.file} (flags.${name})`;
+    if (flag.type !== entry.kind) {
+      const message = `The catalogue says that “${name}” is ${entry.kind}, but it is ${flag.type} in ${place}.`;
+      return { flag: name, problem: "wrong-type", message };
+    }
+    for (const value of valuesOf(flag)) {
+      const fault = this.#faultOf(value, entry);
+      if (fault === undefined) continue;
+      const message = `“${name}” can give ${show(value)} in ${place}, which the catalogue does not take: ${fault}.`;
+      return { flag: name, problem: "wrong-type", message };
+    }
+    return undefined;
+  }
+
+  /** Why a value does not fit its entry; a data value that fits is converted and kept. */
+  #faultOf(value: unknown, entry: CatalogueEntry<unknown>): string | undefined {
+    if (entry.texts && !entry.texts.includes(value as string)) return `it lists ${sentenceList(entry.texts)}`;
+    if (!entry.schema) return undefined;
+    const result = validate(entry.schema, value);
+    if (typeof result === "string") return result;
+    this.#converted.set(value, result.value);
+    return undefined;
+  }
+
+  /** Checks a value that an override brings, by the same rules. */
+  faultOfOverride(value: unknown, name: string, catalogue: Catalogue | undefined): string | undefined {
+    const entry = catalogue && Object.hasOwn(catalogue.entries, name) ? catalogue.entries[name] : undefined;
+    return entry && this.#faultOf(value, entry);
+  }
+}
+
+function validate(schema: NonNullable<CatalogueEntry<unknown>["schema"]>, value: unknown): { value: unknown } | string {
+  try {
+    const result = schema["~standard"].validate(value);
+    if (result instanceof Promise) return "its schema answers later, and must answer at once";
+    if (!result.issues) return { value: result.value };
+    return result.issues
+      .map(({ message, path }) => `${path?.length ? `${path.map(keyOf).join(".")}: ` : ""}${message}`)
+      .join("; ");
+  } catch (error) {
+    return `its schema failed (${error instanceof Error ? error.message : String(error)})`;
+  }
+}
+
+function keyOf(step: PropertyKey | { readonly key: PropertyKey }): string {
+  return String(typeof step === "object" ? step.key : step);
+}
+
+/** Every value that a flag can give. */
+export function valuesOf(flag: FlagDefinition): Set<unknown> {
+  if (flag.variants) return new Set(flag.variants.values());
+  const { source } = flag;
+  const values = new Set<unknown>([source.safe]);
+  if (source.otherwise !== undefined) values.add(source.otherwise);
+  for (const { otherwise } of Object.values(source.environments ?? {}))
+    if (otherwise !== undefined) values.add(otherwise);
+  visitRules(flag, ({ give }) => give !== undefined && values.add(give));
+  return values;
+}

@@ -1,0 +1,25 @@
+import { AsyncLocalStorage } from "node:async_hooks";
+import type { OverrideMap } from "./overrides.ts";
+
+/** What holds inside one asynchronous scope. */
+export interface Scope {
+  readonly overrides?: OverrideMap | undefined;
+  readonly bound?: unknown;
+}
+
+/**
+ * Asynchronous scopes, made only when first used: on Node 20 the first `AsyncLocalStorage.run` of a process makes every
+ * later `await` slower, so nobody pays for it who does not use it.
+ */
+export class Scopes {
+  #storage: AsyncLocalStorage<Scope> | undefined;
+
+  get current(): Scope | undefined {
+    return this.#storage?.getStore();
+  }
+
+  run<T>(scope: Scope, work: () => T): T {
+    this.#storage ??= new AsyncLocalStorage();
+    return this.#storage.run({ ...this.current, ...scope }, work);
+  }
+}

@@ -1,0 +1,90 @@
+import type { OverrideLayer } from "../core/index.ts";
+import type { FlagSet } from "../core/judge/flag-set.ts";
+import type { Outcome } from "../core/judge/outcome.ts";
+import type { Overrides } from "../core/judge/question.ts";
+import { type CheckValue, type OverrideMap, resolveOverrides, textLayerValue } from "./overrides.ts";
+
+/**
+ * The overrides of a process, weakest first: the variable, the local file, then those in code. They are held against
+ * the set whenever it or they change, so that asking costs nothing while there are none.
+ */
+export class StandingOverrides {
+  /** What applies to every question; undefined while there is nothing. */
+  current: Overrides | undefined;
+  readonly #refused: (message: string) => void;
+  #set: FlagSet;
+  #check: CheckValue;
+  #variable: ReadonlyMap<string, unknown> = new Map();
+  #localFile: ReadonlyMap<string, unknown> = new Map();
+  #blocks: readonly OverrideMap[] = [];
+  #layers: ReadonlyMap<string, Outcome> | undefined;
+
+  constructor(set: FlagSet, check: CheckValue, refused: (message: string) => void) {
+    this.#set = set;
+    this.#check = check;
+    this.#refused = refused;
+  }
+
+  useSet(set: FlagSet, check: CheckValue): void {
+    this.#set = set;
+    this.#check = check;
+    this.#settleLayers();
+  }
+
+  useVariable(values: ReadonlyMap<string, unknown>): void {
+    this.#variable = values;
+    this.#settleLayers();
+  }
+
+  useLocalFile(values: ReadonlyMap<string, unknown>): void {
+    this.#localFile = values;
+    this.#settleLayers();
+  }
+
+  /** Puts overrides on for a block; the function given back takes them off again. */
+  addBlock(overrides: OverrideMap): () => void {
+    this.#blocks = [...this.#blocks, overrides];
+    this.#settle();
+    return () => {
+      this.#blocks = this.#blocks.filter((block) => block !== overrides);
+      this.#settle();
+    };
+  }
+
+  /** The overrides of a question inside a scope, or with a pass: those of the process with these on top. */
+  with(scope: OverrideMap | undefined, pass: ReadonlyMap<string, unknown> | undefined): Overrides | undefined {
+    if (!scope && !pass) return this.current;
+    const code = merged([...this.#blocks, ...(scope ? [scope] : [])]);
+    const layers = new Map(this.#layers ?? []);
+    for (const [name, outcome] of pass ? this.#text(pass, "pass") : []) layers.set(name, outcome);
+    return { code: this.#resolve(code, "code"), layers };
+  }
+
+  #settleLayers(): void {
+    const layers = new Map([...this.#text(this.#variable, "variable"), ...this.#text(this.#localFile, "local-file")]);
+    this.#layers = layers.size > 0 ? layers : undefined;
+    this.#settle();
+  }
+
+  #settle(): void {
+    const code = this.#resolve(merged(this.#blocks), "code");
+    this.current = code || this.#layers ? { code, layers: this.#layers } : undefined;
+  }
+
+  #text(values: ReadonlyMap<string, unknown>, layer: OverrideLayer): ReadonlyMap<string, Outcome> {
+    const { definitions } = this.#set;
+    const overrides = new Map([...values].map(([name, value]) => [name, textLayerValue(name, value, definitions)]));
+    return this.#resolve(overrides, layer) ?? new Map();
+  }
+
+  #resolve(overrides: OverrideMap, layer: OverrideLayer): ReadonlyMap<string, Outcome> | undefined {
+    const { outcomes, refused } = resolveOverrides(overrides, layer, this.#set.definitions, this.#check);
+    for (const message of refused) this.#refused(message);
+    return outcomes.size > 0 ? outcomes : undefined;
+  }
+}
+
+/** Later maps win. */
+function merged(maps: readonly OverrideMap[]): OverrideMap {
+  return new Map(maps.flatMap((map) => [...map]));
+}

@@ -1,0 +1,143 @@
+import { murmur3 } from "../core/buckets/murmur3.ts";
+import type { Explanation, Verdict } from "../core/index.ts";
+
+/** One verdict that was given. It holds nothing of the context but the subject's id. */
+export interface VerdictEvent {
+  readonly at: Date;
+  readonly environment: string | undefined;
+  readonly verdict: Verdict;
+  /** The id by which the flag's shares go, as text; "•••" where that attribute is private. */
+  readonly subject: string | undefined;
+  /** Explains the verdict, when somebody wants to know. */
+  explain(): Explanation | undefined;
+}
+
+export interface VerdictOptions {
+  /** The part of subjects that is told of, from 0 to 1; always the same subjects. */
+  readonly share?: number | undefined;
+  /** Tells only once of each flag, subject and verdict, as far as memory goes. */
+  readonly distinct?: boolean | undefined;
+}
+
+const mostRemembered = 50_000;
+
+/** A filter for verdict events: some subjects only, or nothing twice. */
+export function verdictFilter({ share = 1, distinct = false }: VerdictOptions): (event: VerdictEvent) => boolean {
+  const seen = new Set<string>();
+  return ({ verdict, subject }) => {
+    if (share < 1 && murmur3(subject ?? verdict.flag, 0) / 2 ** 32 >= share) return false;
+    if (!distinct) return true;
+    const key = JSON.stringify([
+      verdict.flag,
+      subject,
+      verdict.cause,
+      verdict.rule,
+      verdict.variant,
+      verdict.revision,
+      verdict.value,
+    ]);
+    if (seen.has(key)) return false;
+    if (seen.size >= mostRemembered) seen.clear();
+    seen.add(key);
+    return true;
+  };
+}
+
+/** A stream, or anything else that takes lines. */
+export interface LineSink {
+  write(line: string): unknown;
+}
+
+/**
+ * A listener that writes each verdict as a line of NDJSON.
+ *
+ * @example flags.on("verdict", verdictLog(createWriteStream("verdicts.ndjson")), { distinct: true })
+ */
+export function verdictLog(sink: LineSink): (event: VerdictEvent) => void {
+  return ({ at, environment, verdict, subject }) => {
+    sink.write(`${JSON.stringify({ at: at.toISOString(), environment, subject, ...verdict })}\n`);
+  };
+}
+
+export interface FlagCounts {
+  readonly causes: Readonly<Record<string, number>>;
+  /** How often a test was undecided, by the attribute that it looked at. */
+  readonly undecided: Readonly<Record<string, number>>;
+}
+
+/**
+ * A listener that counts verdicts by cause and undecided tests by attribute, flag by flag. Each event is explained, so
+ * give it a share of the subjects where there is much to do.
+ *
+ * @example
+ * const counter = verdictCounter();
+ * flags.on("verdict", counter.listener, { share: 0.01 });
+ * counter.counts().get("zone-fares"); // { causes: { rule: 12, otherwise: 40 }, undecided: { trips: 3 } }
+ */
+export function verdictCounter(): {
+  listener: (event: VerdictEvent) => void;
+  counts(): ReadonlyMap<string, FlagCounts>;
+} {
+  const counted = new Map<string, { causes: Record<string, number>; undecided: Record<string, number> }>();
+  return {
+    listener: (event) => {
+      const { flag, cause } = event.verdict;
+      const counts = counted.get(flag) ?? { causes: {}, undecided: {} };
+      counted.set(flag, counts);
+      counts.causes[cause] = (counts.causes[cause] ?? 0) + 1;
+      for (const subject of undecidedIn(event.explain()))
+        counts.undecided[subject] = (counts.undecided[subject] ?? 0) + 1;
+    },
+    counts: () => counted,
+  };
+}
+
+function undecidedIn(explanation: Explanation | undefined): Set<string> {
+  const subjects = new Set<string>();
+  for (const step of explanation?.steps ?? []) {
+    const tests = "condition" in step ? (step.condition?.tests ?? []) : [];
+    for (const test of tests) if (test.answer === "undecided") subjects.add(test.subject);
+  }
+  return subjects;
+}
+
+/** The part of the OpenTelemetry API that is needed: the span that is active now. */
+export interface TraceApi {
+  getActiveSpan(): { addEvent(name: string, attributes: Record<string, string>): unknown } | undefined;
+}
+
+const reasons: Readonly<Record<Verdict["cause"], string>> = {
+  override: "static",
+  suspended: "disabled",
+  withheld: "default",
+  rule: "targeting_match",
+  otherwise: "default",
+  fallback: "error",
+};
+
+/**
+ * A listener that adds each verdict to the active span as an event, by the OpenTelemetry semantic conventions for
+ * feature flags.
+ *
+ * @example
+ * import { trace } from "@opentelemetry/api";
+ * flags.on("verdict", spanEvents(trace));
+ */
+export function spanEvents(trace: TraceApi): (event: VerdictEvent) => void {
+  return ({ verdict, subject }) => {
+    const { flag, value, variant, cause, revision, problem } = verdict;
+    trace.getActiveSpan()?.addEvent("feature_flag.evaluation", {
+      "feature_flag.key": flag,
+      "feature_flag.provider.name": "iudex",
+      "feature_flag.result.reason": reasons[cause],
+      ...(variant === undefined
+        ? { "feature_flag.result.value": JSON.stringify(value) ?? "" }
+        : { "feature_flag.result.variant": variant }),
+      ...(revision === undefined ? {} : { "feature_flag.version": revision }),
+      ...(subject === undefined ? {} : { "feature_flag.context.id": subject }),
+      ...(problem === undefined
+        ? {}
+        : { "error.type": problem === "unknown-flag" ? "flag_not_found" : "type_mismatch" }),
+    });
+  };
+}

@@ -1,0 +1,34 @@
+/** A clock that stands still until it is set or advanced. */
+export interface TestClock {
+  /** The time, in epoch milliseconds: what `openFlags` and `flagsFrom` take as `clock`. */
+  (): number;
+  set(instant: Date | string | number): void;
+  /** @param milliseconds how far to go forward, or back if negative */
+  advance(milliseconds: number): void;
+}
+
+/**
+ * @example
+ * const clock = testClock("2026-12-01T08:59:59Z");
+ * const flags = flagsFrom(definitions, { clock });
+ * clock.advance(1_000);
+ */
+export function testClock(start: Date | string | number): TestClock {
+  let now = epochOf(start);
+  const clock = () => now;
+  return Object.assign(clock, {
+    set: (instant: Date | string | number) => {
+      now = epochOf(instant);
+    },
+    advance: (milliseconds: number) => {
+      now += milliseconds;
+    },
+  });
+}
+
+function epochOf(instant: Date | string | number): number {
+  const epoch = new Date(instant).getTime();
+  if (Number.isNaN(epoch))
+    throw new TypeError(`${String(instant)} is no instant; write "2026-12-01T09:00Z", a Date or epoch milliseconds`);
+  return epoch;
+}

@@ -1,0 +1,59 @@
+import type { NameOf } from "../runtime/catalogue.ts";
+import type { CodeOverrides, Flags } from "../runtime/flags.ts";
+import { variant } from "../runtime/overrides.ts";
+
+/** What ends with a test: Vitest's context has `onTestFinished`, that of `node:test` has `after`. */
+export type TestEnd = { onTestFinished(undo: () => void): unknown } | { after(undo: () => void): unknown };
+
+/**
+ * Overrides flags until the end of a test. The override holds in the whole process; where tests run at the same time,
+ * use `overriding`.
+ *
+ * @example test("storm", (t) => { overrideUntilEnd(t, flags, { "storm-mode": true }); … });
+ */
+export function overrideUntilEnd<C>(test: TestEnd, flags: Flags<C>, values: CodeOverrides<C>): void {
+  const { undo } = flags.override(values);
+  if ("onTestFinished" in test) test.onTestFinished(undo);
+  else test.after(undo);
+}
+
+/**
+ * Wraps a test so that flags are overridden inside it, across awaits, and nowhere else: safe in parallel tests.
+ *
+ * @example test.concurrent("storm", overriding(flags, { "storm-mode": true }, async () => { … }));
+ */
+export function overriding<C, Arguments extends readonly unknown[], Result>(
+  flags: Flags<C>,
+  values: CodeOverrides<C>,
+  test: (...words: Arguments) => Result,
+): (...words: Arguments) => Result {
+  return (...words) => flags.withOverrides(values, () => test(...words));
+}
+
+/**
+ * Runs a test once for every variant of a flag, or for every value that it can give; a yes-no flag is tried both ways.
+ *
+ * @example await eachVariant(flags, "seat-map", async (look) => { … });
+ */
+export async function eachVariant<C>(
+  flags: Flags<C>,
+  flag: NameOf<C>,
+  test: (value: unknown) => unknown,
+): Promise<void> {
+  for (const { label, override } of choicesOf(flags, flag)) {
+    await flags.withOverrides({ [flag]: override } as CodeOverrides<C>, async () => test(label));
+  }
+}
+
+export interface Choice {
+  /** The name of the variant, or the value. */
+  readonly label: unknown;
+  readonly override: unknown;
+}
+
+/** The ways in which a flag can come out. */
+export function choicesOf<C>(flags: Flags<C>, flag: NameOf<C>): readonly Choice[] {
+  const { variants, values } = flags.possible(flag);
+  if (variants) return variants.map((name) => ({ label: name, override: variant(name) }));
+  return values.map((value) => ({ label: value, override: value }));
+}
