@@ -34,6 +34,12 @@ export async function loadList(root: string, request: ListRequest, before?: Load
   return { request, result: readIds(text, request), ...found };
 }
 
+/** What tells whether a list file has changed; undefined where there is none. */
+export async function stampOf(root: string, file: string): Promise<string | undefined> {
+  const found = await findList(root, file);
+  return "code" in found ? undefined : found.stamp;
+}
+
 async function findList(root: string, file: string): Promise<{ path: string; stamp: string } | ListFault> {
   if (isAbsolute(file) || file.split(/[\\/]/).includes("..")) return outside(file);
   if (!/\.(?:csv|txt)$/.test(file)) {

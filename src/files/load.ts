@@ -8,7 +8,7 @@ import {
 } from "../core/index.ts";
 import { Problems } from "../core/problems/problem.ts";
 import { type FolderScan, type FoundFile, scanFolder, signatureOf } from "./folder.ts";
-import { type LoadedList, listKey, loadList } from "./lists.ts";
+import { type LoadedList, listKey, loadList, stampOf } from "./lists.ts";
 import { Finder, inReadingOrder, type LocatedProblem } from "./located.ts";
 import { tooLarge } from "./parse.ts";
 import { documentOf, type ParsedText, type TextFault } from "./parsed-file.ts";
@@ -62,9 +62,17 @@ export async function readFolder(folder: string, before?: FolderContent): Promis
 
 async function listsUnchanged(scan: FolderScan, lists: ReadonlyMap<string, LoadedList>): Promise<boolean> {
   for (const list of lists.values()) {
-    if ((await loadList(scan.root!, list.request, list)).stamp !== list.stamp) return false;
+    if ((await stampOf(scan.root!, list.request.file)) !== list.stamp) return false;
   }
   return true;
+}
+
+/** The stamps of the list files that a content rests on, as they are now. */
+export async function listStamps({ scan, lists }: FolderContent): Promise<string> {
+  if (scan.root === undefined) return "";
+  const stamps: string[] = [];
+  for (const { request } of lists.values()) stamps.push((await stampOf(scan.root, request.file)) ?? "-");
+  return stamps.join("\n");
 }
 
 function contentSignature(scan: FolderScan, lists: ReadonlyMap<string, LoadedList>): string {

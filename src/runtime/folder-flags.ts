@@ -3,7 +3,14 @@ import { DefinitionSet } from "../core/definition/definition-set.ts";
 import type { Definitions } from "../core/index.ts";
 import { nearest, sentenceList } from "../core/names.ts";
 import { localOverridesFile, signatureOf } from "../files/folder.ts";
-import { type FolderContent, judgeContent, type Loaded, type LocatedProblem, readFolder } from "../files/index.ts";
+import {
+  type FolderContent,
+  judgeContent,
+  type Loaded,
+  type LocatedProblem,
+  listStamps,
+  readFolder,
+} from "../files/index.ts";
 import { keepCopy, loadCopy } from "../files/last-good.ts";
 import { type LocalOverrides, readLocalOverrides } from "../files/local-overrides.ts";
 import { settleRevision } from "../files/revision.ts";
@@ -124,10 +131,9 @@ export class FolderFlags<C = undefined> extends Flags<C> {
     this.#history.add(start.definitions, "as opened");
     const { watch = true } = options;
     if (watch !== false) {
-      this.#watcher = new FolderWatcher(folder, () => this.#reload(), {
-        ...usualTimes,
-        ...(watch === true ? {} : watch),
-      });
+      const times = { ...usualTimes, ...(watch === true ? {} : watch) };
+      const reload = () => this.#reload();
+      this.#watcher = new FolderWatcher(folder, reload, () => listStamps(this.#content), times);
     }
   }
 
@@ -213,7 +219,8 @@ export class FolderFlags<C = undefined> extends Flags<C> {
     const next = suspensions === base.suspensions ? base : withSuspensions(base, suspensions);
     await settleRevision(next);
     if (this.#closed) return;
-    if (!usable) this.#reject(loaded.problems);
+    if (usable) this.#reportFaults(loaded.problems);
+    else this.#reject(loaded.problems);
     if (next.revision === this.#fromFiles.revision && this.#origin.kind === "files") {
       this.#fromFiles = next;
       return;
@@ -221,9 +228,13 @@ export class FolderFlags<C = undefined> extends Flags<C> {
     this.#fromFiles = next;
     this.#origin = usable ? { kind: "files", folder: this.#folder } : this.#origin;
     this.#enforce(next);
-    const faults = loaded.problems.filter((p) => p.severity === "error");
-    if (usable && faults.length > 0) this.report(`Taken with faults: ${summariseProblems(faults)}`, faults);
     if (usable) this.#keep();
+  }
+
+  /** Errors that leave a set usable: faults of the suspension file, mostly. */
+  #reportFaults(problems: readonly LocatedProblem[]): void {
+    const faults = problems.filter((p) => p.severity === "error");
+    if (faults.length > 0) this.report(`Taken with faults: ${summariseProblems(faults)}`, faults);
   }
 
   /** An unreadable suspension file leaves the suspensions as they are; so does a folder that is gone. */

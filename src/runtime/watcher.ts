@@ -25,6 +25,7 @@ export class FolderWatcher {
   readonly #folder: string;
   readonly #times: WatchTimes;
   readonly #settled: () => Promise<void>;
+  readonly #more: () => Promise<string>;
   readonly #watchers = new Map<string, FSWatcher>();
   #quietTimer: NodeJS.Timeout | undefined;
   #pollTimer: NodeJS.Timeout | undefined;
@@ -33,15 +34,25 @@ export class FolderWatcher {
   #closed = false;
   #running: Promise<void> = Promise.resolve();
 
-  constructor(folder: string, settled: () => Promise<void>, times: WatchTimes = usualTimes) {
+  /**
+   * @param settled called when changes have come to rest
+   * @param more what else the slow look should compare, besides the definition files
+   */
+  constructor(
+    folder: string,
+    settled: () => Promise<void>,
+    more: () => Promise<string>,
+    times: WatchTimes = usualTimes,
+  ) {
     this.#folder = resolve(folder);
+    this.#more = more;
     this.#settled = settled;
     this.#times = times;
   }
 
   /** Begins to watch; `signature` is that of the scan that is already in force. */
   async start(signature: string): Promise<void> {
-    this.#signature = signature;
+    this.#signature = `${signature}\n${await this.#more()}`;
     await this.#watchDirectories();
     this.#schedulePoll();
   }
@@ -65,7 +76,7 @@ export class FolderWatcher {
 
   async #poll(): Promise<void> {
     if (this.#closed) return;
-    const signature = signatureOf(await scanFolder(this.#folder));
+    const signature = `${signatureOf(await scanFolder(this.#folder))}\n${await this.#more()}`;
     if (signature !== this.#signature) {
       this.#signature = signature;
       this.#noticed();

@@ -8,10 +8,13 @@ export const projectRoot = fileURLToPath(new URL("../..", import.meta.url));
 export const demoFolder = join(projectRoot, "examples/ternhaven/flags");
 export const demoPeople = join(projectRoot, "examples/ternhaven/people");
 
-/** A folder with the given files, gone when the test is over. */
-export async function folderWith(files: Readonly<Record<string, string>>): Promise<string> {
+/** A folder with the given files, gone when the test is over; concurrent tests hand their own context in. */
+export async function folderWith(
+  files: Readonly<Record<string, string>>,
+  test: { onTestFinished(work: () => Promise<void>): void } = { onTestFinished },
+): Promise<string> {
   const home = await mkdtemp(join(tmpdir(), "iudex-test-"));
-  onTestFinished(() => rm(home, { recursive: true, force: true }));
+  test.onTestFinished(() => rm(home, { recursive: true, force: true }));
   const folder = join(home, "flags");
   await mkdir(folder);
   for (const [file, text] of Object.entries(files)) await put(folder, file, text);

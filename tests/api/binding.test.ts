@@ -1,0 +1,115 @@
+import { writeFile } from "node:fs/promises";
+import { join } from "node:path";
+import { openFlags } from "iudex";
+import { describe, expect, it, onTestFinished } from "vitest";
+import { demoFolder, folderWith } from "../support/folders.ts";
+import { next } from "../support/waiting.ts";
+
+const set = (n: number) =>
+  `iudex: 1\nflags:\n  a: { safe: ${n} }\n  timed: { safe: false, provided: "window:w", otherwise: true }\nwindows: { w: { from: 1970-01-01T00:00:01Z } }\n`;
+
+async function opened() {
+  const folder = await folderWith({ "a.yaml": set(1) });
+  const clock = { now: 999 };
+  const flags = await openFlags(folder, { clock: () => clock.now });
+  onTestFinished(() => flags.close());
+  const reload = async (n: number) => {
+    const changed = next(flags, "change");
+    await writeFile(join(folder, "a.yaml"), set(n));
+    await changed;
+  };
+  return { flags, clock, reload };
+}
+
+describe("bound flags", () => {
+  it("keep revision, instant and overrides, whatever happens meanwhile", async () => {
+    const { flags, clock, reload } = await opened();
+    const bound = flags.bind({});
+    const { revision } = bound;
+    await reload(2);
+    clock.now = 2_000;
+    flags.override({ a: 9 });
+    expect([bound.value("a"), bound.value("timed"), bound.revision, bound.at.getTime()]).toEqual([
+      1,
+      false,
+      revision,
+      999,
+    ]);
+    expect([flags.value("a"), flags.value("timed")]).toEqual([9, true]);
+    expect(bound.values()).toEqual({ a: 1, timed: false });
+  });
+
+  it("judge each flag once, also when the context changes its mind", async () => {
+    const { flags } = await opened();
+    const folder = await folderWith({
+      "a.yaml":
+        "iudex: 1\nflags: { n: { safe: 0, rules: [{ when: x > 1, give: 2 }] }, m: { safe: 0, rules: [{ when: 'flag:n == 2', give: 3 }] } }\n",
+    });
+    const others = await openFlags(folder, { watch: false });
+    let reads = 0;
+    const context = {
+      get x() {
+        return ++reads * 2;
+      },
+    };
+    const bound = others.bind(context);
+    expect([bound.value("m"), bound.value("n"), bound.value("n"), bound.value("m")]).toEqual([3, 2, 2, 3]);
+    expect(reads).toBe(1);
+    expect(flags.bind({}).value("a")).toBe(1);
+  });
+
+  it("are at hand in everything that run() calls, across awaits and side by side", async () => {
+    const { flags, reload } = await opened();
+    const handle = async () => {
+      await new Promise((resolve) => setTimeout(resolve, 5));
+      return flags.current().value("a");
+    };
+    const early = flags.run({}, async () => {
+      await reload(2);
+      return [await handle(), flags.value("a")];
+    });
+    expect(await early).toEqual([1, 2]);
+    expect(await flags.run({}, handle)).toBe(2);
+    expect(() => flags.current()).toThrow(/call current\(\) inside flags.run/);
+  });
+
+  it("answer hostile contexts too", async () => {
+    const flags = await openFlags(demoFolder, { environment: "production", watch: false });
+    const hostile = {
+      get account(): never {
+        throw new Error("no");
+      },
+      trips: 200,
+      get email(): never {
+        throw new Error("no");
+      },
+    };
+    const bound = flags.bind(hostile);
+    for (const name of flags.names) expect(bound.verdict(name)).toEqual(flags.verdict(name, hostile));
+    expect(flags.bind(null as never).value("hold-minutes")).toBe(15);
+  });
+
+  it("explain themselves by the same instant and overrides", async () => {
+    const { flags, clock } = await opened();
+    const bound = flags.bind({});
+    clock.now = 5_000;
+    expect(bound.explain("timed")).toMatchObject({ cause: "withheld", at: "1970-01-01T00:00:00.999Z" });
+  });
+});
+
+it("makes no AsyncLocalStorage until a scope is used", async () => {
+  const { createHook } = await import("node:async_hooks");
+  const { execFileSync } = await import("node:child_process");
+  const script = `import { AsyncLocalStorage } from "node:async_hooks";
+    let made = 0; const run = AsyncLocalStorage.prototype.run;
+    AsyncLocalStorage.prototype.run = function (...words) { made++; return run.apply(this, words); };
+    const { openFlags } = await import("iudex");
+    const flags = await openFlags(process.argv[1], { environment: "production", watch: false });
+    flags.value("storm-mode", {}); flags.bind({}).value("storm-mode"); flags.override({ "storm-mode": true }).undo();
+    const before = made; flags.run({}, () => flags.current());
+    console.log(JSON.stringify([before, made]));`;
+  expect(
+    JSON.parse(execFileSync(process.execPath, ["--input-type=module", "-e", script, demoFolder], { encoding: "utf8" })),
+  ).toEqual([0, 1]);
+  expect(createHook).toBeTypeOf("function");
+});

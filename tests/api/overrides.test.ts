@@ -1,0 +1,196 @@
+import { writeFile } from "node:fs/promises";
+import { join } from "node:path";
+import { type FlagsOptions, openFlags, type PassKey, signPass, variant } from "iudex";
+import { CompactSign, exportJWK, generateKeyPair, generateSecret, importJWK } from "jose";
+import { describe, expect, it, onTestFinished } from "vitest";
+import { folderWith, put } from "../support/folders.ts";
+import { collected, next } from "../support/waiting.ts";
+
+const set = `iudex: 1
+environments: { local: { local-overrides: true }, production: {} }
+flags:
+  storm: { safe: false }
+  seats: { variants: { list: classic, deck: plan, same: plan }, safe: list }
+  motto: { safe: "" }
+  minutes: { safe: 15 }
+  gates: { safe: { lanes: 1 } }
+  follower: { safe: none, rules: [{ when: 'flag:seats == "deck"', give: saw deck }] }
+`;
+
+async function opened(options: FlagsOptions = {}, files: Record<string, string> = {}) {
+  const folder = await folderWith({ "a.yaml": set, ...files });
+  const flags = await openFlags(folder, { environment: "local", overrides: "", ...options });
+  onTestFinished(() => flags.close());
+  return { folder, flags };
+}
+
+describe("the variable", () => {
+  it("overrides by variant name or value, and is seen by flags that refer to it", async () => {
+    const { flags } = await opened({
+      overrides: 'storm=true, seats=deck , motto="calm, then = fair", minutes=30, gates={"lanes":4}',
+    });
+    expect(["storm", "seats", "motto", "minutes", "gates"].map((name) => flags.value(name))).toEqual([
+      true,
+      "plan",
+      "calm, then = fair",
+      30,
+      { lanes: 4 },
+    ]);
+    expect(flags.verdict("seats")).toMatchObject({ variant: "deck", cause: "override", overriddenBy: "variable" });
+    expect(flags.value("follower")).toBe("saw deck");
+  });
+
+  it("is refused piece by piece where it does not fit", async () => {
+    const { flags } = await opened({ overrides: "storm=yes, seats=dekc, nobody=1, minutes=20, oops" });
+    const problems = collected(flags, "problem");
+    expect([flags.value("storm"), flags.value("seats"), flags.value("minutes")]).toEqual([false, "classic", 20]);
+    await expect
+      .poll(() => problems.map((p) => p.message))
+      .toEqual([expect.stringContaining("“oops” is no “flag=value”")]);
+  });
+});
+
+describe("the local file", () => {
+  const local = "iudex: 1\noverrides: { storm: true, minutes: 99 }\n";
+  it("counts where the environment lets it, is stronger than the variable, and is read anew", async () => {
+    const { folder, flags } = await opened({ overrides: "minutes=1" }, { "overrides.local.yaml": local });
+    expect(flags.verdict("minutes")).toMatchObject({ value: 99, overriddenBy: "local-file" });
+    await writeFile(join(folder, "overrides.local.yaml"), local.replace("99", "100"));
+    await expect.poll(() => flags.value("minutes"), { timeout: 5_000 }).toBe(100);
+  });
+
+  it("is left alone elsewhere", async () => {
+    const { flags } = await opened({ environment: "production" }, { "overrides.local.yaml": local });
+    expect(flags.value("storm")).toBe(false);
+  });
+
+  it("is reported where it is broken, and the set holds", async () => {
+    const { folder, flags } = await opened();
+    const problem = next(flags, "problem");
+    await put(folder, "overrides.local.yaml", "iudex: 1\noverides: { storm: true }\n");
+    expect((await problem).problems[0]).toMatchObject({ code: "unknown-key", help: "did you mean “overrides”?" });
+    expect(flags.value("storm")).toBe(false);
+  });
+});
+
+describe("in code", () => {
+  it("holds until undone, by value or variant, above everything else", async () => {
+    const { flags } = await opened(
+      { overrides: "seats=list" },
+      { "suspended.yaml": "iudex: 1\nsuspended: { storm: {} }\n" },
+    );
+    const first = flags.override({ storm: true, seats: variant("deck") });
+    expect(flags.verdict("storm")).toMatchObject({ value: true, cause: "override", overriddenBy: "code" });
+    expect(flags.verdict("seats")).toMatchObject({ value: "plan", variant: "deck" });
+    const second = flags.override({ seats: "plan" });
+    expect(flags.verdict("seats")).toMatchObject({ value: "plan", variant: "deck" });
+    first.undo();
+    expect(flags.verdict("storm")).toMatchObject({ value: false, cause: "suspended" });
+    second.undo();
+    expect(flags.verdict("seats")).toMatchObject({ value: "classic", overriddenBy: "variable" });
+  });
+
+  it("gives no variant for a value that none has, and refuses another type", async () => {
+    const { flags } = await opened();
+    const problems = collected(flags, "problem");
+    flags.override({ seats: "something else", minutes: "long" });
+    expect(flags.verdict("seats")).toMatchObject({ value: "something else", variant: undefined });
+    expect(flags.value("minutes")).toBe(15);
+    expect(problems[0]?.message).toBe('The override of “minutes” is refused: "long" is not of its type, number.');
+  });
+
+  it("stays inside its asynchronous scope, also side by side", async () => {
+    const { flags } = await opened();
+    const seen = await Promise.all(
+      [1, 2, 3].map((n) =>
+        flags.withOverrides({ minutes: n }, async () => {
+          await new Promise((resolve) => setTimeout(resolve, 10 - n));
+          const inner = await flags.withOverrides({ storm: true }, async () => [
+            flags.value("minutes"),
+            flags.value("storm"),
+          ]);
+          return [...inner, flags.value("storm")];
+        }),
+      ),
+    );
+    expect(seen).toEqual([
+      [1, true, false],
+      [2, true, false],
+      [3, true, false],
+    ]);
+    expect(flags.value("minutes")).toBe(15);
+  });
+});
+
+describe("the signed pass", async () => {
+  const { privateKey, publicKey } = await generateKeyPair("EdDSA", { extractable: true });
+  const signing = { ...(await exportJWK(privateKey)), kid: "k1", alg: "EdDSA" } as PassKey;
+  const verifying = { ...(await exportJWK(publicKey)), kid: "k1", alg: "EdDSA" } as PassKey;
+  const secret = {
+    ...(await exportJWK(await generateSecret("HS256", { extractable: true }))),
+    kid: "k2",
+    alg: "HS256",
+  } as PassKey;
+  const now = Date.parse("2026-12-01T09:00:00Z");
+  const request = { flags: { seats: "deck", storm: true }, environment: "local", expires: now + 60_000 };
+  const clockAt = { now };
+  const options = { clock: () => clockAt.now, passKeys: async () => [verifying, secret] };
+
+  it("opens one person's own requests, above the local file and below code", async () => {
+    const { flags } = await opened(options, { "overrides.local.yaml": "iudex: 1\noverrides: { seats: list }\n" });
+    const pass = await flags.verifyPass(await signPass(request, signing));
+    const bound = flags.bind({}, { pass });
+    expect(bound.verdict("seats")).toMatchObject({ variant: "deck", overriddenBy: "pass" });
+    expect(bound.value("follower")).toBe("saw deck");
+    expect(flags.value("seats")).toBe("classic");
+    const block = flags.override({ seats: variant("same") });
+    expect(flags.bind({}, { pass }).verdict("seats").variant).toBe("same");
+    block.undo();
+  });
+
+  it("never opens what is suspended, nor after its expiry", async () => {
+    const { flags } = await opened(options, { "suspended.yaml": "iudex: 1\nsuspended: { storm: {} }\n" });
+    const pass = await flags.verifyPass(await signPass(request, secret));
+    expect(flags.bind({}, { pass }).verdict("storm").cause).toBe("suspended");
+    clockAt.now = now + 60_000;
+    expect(flags.bind({}, { pass }).value("seats")).toBe("classic");
+    clockAt.now = now;
+  });
+
+  const forged = async () => {
+    const [head, , signature] = (await signPass(request, signing)).split(".");
+    return `${head}.${Buffer.from(JSON.stringify({ flags: { storm: true }, env: "local", exp: 9e9 })).toString("base64url")}.${signature}`;
+  };
+  const otherType = async () =>
+    new CompactSign(new TextEncoder().encode(JSON.stringify({ flags: {}, env: "local", exp: 9e9 })))
+      .setProtectedHeader({ alg: "EdDSA", kid: "k1" })
+      .sign(await importJWK(signing, "EdDSA"));
+  it.each<[string, () => Promise<string>, string]>([
+    [
+      "for another environment",
+      () => signPass({ ...request, environment: "production" }, signing),
+      "it is for the environment “production”",
+    ],
+    ["expired", () => signPass({ ...request, expires: now }, signing), "it has expired"],
+    ["of an unknown key", () => signPass(request, { ...signing, kid: "k9" }), "its key is not known"],
+    [
+      "signed by another key under a known name",
+      () => signPass(request, { ...secret, kid: "k1" }),
+      "it cannot be read",
+    ],
+    ["with other words under the signature", forged, "its signature is wrong"],
+    [
+      "without an algorithm",
+      async () => `${Buffer.from('{"alg":"none","kid":"k1","typ":"iudex-pass"}').toString("base64url")}.e30.`,
+      "it cannot be read",
+    ],
+    ["that is something else", otherType, "it is no pass"],
+    ["that is nonsense", async () => "abc", "it cannot be read"],
+    ["that is huge", async () => "x".repeat(100_000), "it is too long"],
+  ])("is refused: one %s", async (_, make, reason) => {
+    const { flags } = await opened(options);
+    const problems = collected(flags, "problem");
+    expect(await flags.verifyPass(await make())).toBeUndefined();
+    expect(problems.at(-1)?.message).toBe(`A pass was refused: ${reason}.`);
+  });
+});

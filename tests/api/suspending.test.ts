@@ -1,0 +1,116 @@
+import { rm, writeFile } from "node:fs/promises";
+import { join } from "node:path";
+import { openFlags } from "iudex";
+import { describe, expect, it, onTestFinished } from "vitest";
+import { folderWith, put } from "../support/folders.ts";
+import { collected, next } from "../support/waiting.ts";
+
+const set = `iudex: 1
+environments: { staging: {}, production: {} }
+flags:
+  zone-fares: { safe: false, rules: [{ give: true }] }
+  deck: { variants: { on: 1, off: 0 }, safe: off, otherwise: on }
+  follower: { safe: 0, rules: [{ when: "flag:zone-fares", give: 1 }] }
+`;
+const stop = (where = "") =>
+  `iudex: 1\nsuspended:\n  zone-fares: { since: 2026-12-02T10:14Z, who: duty officer, note: off by one zone${where} }\n`;
+
+async function opened(files: Record<string, string>, environment = "production") {
+  const folder = await folderWith(files);
+  const flags = await openFlags(folder, { environment });
+  onTestFinished(() => flags.close());
+  return { folder, flags };
+}
+
+describe("suspension", () => {
+  it("gives the safe value, keeps the rules, and is seen by flags that refer to it", async () => {
+    const { folder, flags } = await opened({ "a.yaml": set });
+    expect([flags.value("zone-fares"), flags.value("follower")]).toEqual([true, 1]);
+    const changed = next(flags, "change");
+    await writeFile(join(folder, "suspended.yaml"), stop());
+    expect((await changed).summary).toContain("zone-fares: suspended: off by one zone");
+    expect(flags.verdict("zone-fares")).toMatchObject({ value: false, cause: "suspended", rule: undefined });
+    expect(flags.value("follower")).toBe(0);
+    expect(flags.explain("zone-fares")?.steps).toEqual([
+      { step: "suspended", since: "2026-12-02T10:14Z", who: "duty officer", note: "off by one zone" },
+    ]);
+    const again = next(flags, "change");
+    await rm(join(folder, "suspended.yaml"));
+    expect((await again).summary).toContain("zone-fares: reinstated");
+    expect(flags.value("zone-fares")).toBe(true);
+  });
+
+  it("takes effect while the other files are broken", async () => {
+    const { folder, flags } = await opened({ "a.yaml": set });
+    const rejected = next(flags, "rejected");
+    await writeFile(join(folder, "a.yaml"), "iudex: 1\nflags: {{");
+    await rejected;
+    const changed = next(flags, "change");
+    await writeFile(join(folder, "suspended.yaml"), stop());
+    await changed;
+    expect(flags.value("zone-fares")).toBe(false);
+    expect(flags.value("deck")).toBe(1);
+  });
+
+  it("holds at the first opening, and only in the environments named", async () => {
+    const files = { "a.yaml": set, "suspended.yaml": stop(", in: [staging]") };
+    expect((await opened(files, "production")).flags.value("zone-fares")).toBe(true);
+    expect((await opened(files, "staging")).flags.value("zone-fares")).toBe(false);
+  });
+
+  it.each([
+    ["an unknown key", "iudex: 1\nsuspended: { zone-fares: { why: haste } }\n"],
+    ["no format version", "suspended: { zone-fares: {} }\n"],
+    ["an unreadable place", "iudex: 1\nsuspended: { zone-fares: { in: staging } }\n"],
+    ["nothing behind the name", "iudex: 1\nsuspended:\n  zone-fares:\n"],
+  ])("takes what can be read: %s", async (_, text) => {
+    const { flags } = await opened({ "a.yaml": set, "suspended.yaml": text });
+    const problem = next(flags, "problem");
+    expect(flags.value("zone-fares")).toBe(false);
+    expect((await problem).problems[0]).toMatchObject({ code: "suspension-fault", file: "suspended.yaml" });
+  });
+
+  it("stays when its file becomes unreadable", async () => {
+    const { folder, flags } = await opened({ "a.yaml": set, "suspended.yaml": stop() });
+    const problem = next(flags, "problem");
+    await put(folder, "suspended.yaml", "iudex: 1\nsuspended: [[");
+    await problem;
+    expect(flags.value("zone-fares")).toBe(false);
+  });
+});
+
+describe("history", () => {
+  it("keeps the last revisions and goes back to one, until the files change again", async () => {
+    const { folder, flags } = await opened({ "a.yaml": set });
+    const first = flags.revision;
+    const raise = async (n: number) => {
+      const changed = next(flags, "change");
+      await writeFile(join(folder, "a.yaml"), set.replace("safe: 0", `safe: ${n}`).replace("give: 1", `give: ${n}`));
+      await changed;
+    };
+    await raise(7);
+    expect(flags.value("follower")).toBe(7);
+    expect(flags.history.map((h) => h.revision)).toEqual([flags.revision, first]);
+    const changes = collected(flags, "change");
+    flags.goBackTo(first);
+    expect([flags.value("follower"), flags.revision, flags.origin]).toEqual([
+      1,
+      first,
+      { kind: "history", revision: first },
+    ]);
+    expect(changes[0]?.summary).toContain("gone back");
+    await raise(9);
+    expect([flags.value("follower"), flags.origin.kind]).toEqual([9, "files"]);
+    expect(() => flags.goBackTo("nowhere")).toThrow(/holds no revision “nowhere”/);
+  });
+
+  it("does not undo an emergency stop", async () => {
+    const { folder, flags } = await opened({ "a.yaml": set });
+    const first = flags.revision;
+    const changed = next(flags, "change");
+    await writeFile(join(folder, "suspended.yaml"), stop());
+    await changed;
+    flags.goBackTo(first);
+    expect(flags.value("zone-fares")).toBe(false);
+  });
+});

@@ -1,0 +1,52 @@
+// Compiled, not run: what a catalogue lets through, and what it does not.
+import { data, defineCatalogue, type Flags, number, openFlags, text, variant, yesNo } from "iudex";
+import { z } from "zod";
+
+const catalogue = defineCatalogue({
+  storm: yesNo({ fallback: false }),
+  seats: text(["list", "deck-plan"], { fallback: "list" }),
+  motto: text({ fallback: "" }),
+  minutes: number({ fallback: 15 }),
+  gates: data(z.object({ lanes: z.number() }), { fallback: { lanes: 1 } }),
+});
+
+// @ts-expect-error a fallback is one of the texts
+text(["list", "deck-plan"], { fallback: "tour" });
+// @ts-expect-error a fallback is of its type
+yesNo({ fallback: "no" });
+// @ts-expect-error a fallback is what the schema makes
+data(z.object({ lanes: z.number() }), { fallback: { lanes: "one" } });
+
+const flags = await openFlags("flags", { catalogue });
+const storm: boolean = flags.value("storm");
+const seats: "list" | "deck-plan" = flags.value("seats", {});
+const lanes: number = flags.bind({}).value("gates").lanes;
+const all: { readonly storm: boolean; readonly seats: "list" | "deck-plan" } = flags.values({});
+const judged: number = flags.verdict("minutes").value;
+
+// @ts-expect-error no such flag
+flags.value("strom");
+// @ts-expect-error not a number
+const wrong: number = flags.value("motto");
+// @ts-expect-error a context is an object
+flags.value("storm", "context");
+// @ts-expect-error another type than the flag's
+flags.override({ minutes: "long" });
+flags.override({ minutes: 20, seats: variant("deck") });
+flags.on("verdict", ({ verdict }) => verdict.flag, { share: 0.1 });
+// @ts-expect-error no such event
+flags.on("changed", () => {});
+
+const free = await openFlags("flags");
+const maybe: boolean | number | string | object | undefined = free.value("anything");
+// @ts-expect-error without a catalogue a value may be undefined
+const certain: boolean = free.value("anything");
+
+/** Flags with a catalogue can be handed on by their type. */
+export function uses(given: Flags<typeof catalogue>): boolean {
+  return given.value("storm");
+}
+
+uses(flags);
+
+export { all, certain, judged, lanes, maybe, seats, storm, wrong };
