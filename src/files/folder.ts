@@ -1,4 +1,5 @@
-import { readdir, realpath, stat } from "node:fs/promises";
+import type { BigIntStats } from "node:fs";
+import { lstat, readdir, realpath, stat } from "node:fs/promises";
 import { join, relative, sep } from "node:path";
 import { limits, type Problem } from "../core/index.ts";
 import { Problems } from "../core/problems/problem.ts";
@@ -107,6 +108,20 @@ function checkCount(definitions: readonly FoundFile[], problems: Problems): void
   }
 }
 
+type Look = { readonly real: string; readonly found: BigIntStats } | { readonly error: unknown };
+
+/** The directory is a real path already, so only what is a link itself has to be followed. */
+async function lookAt(path: string): Promise<Look> {
+  try {
+    const found = await lstat(path, { bigint: true });
+    if (!found.isSymbolicLink()) return { real: path, found };
+    const real = await realpath(path);
+    return { real, found: await stat(real, { bigint: true }) };
+  } catch (error) {
+    return { error };
+  }
+}
+
 class Scan {
   readonly files: FoundFile[] = [];
   readonly directories = new Set<string>();
@@ -129,17 +144,17 @@ class Scan {
       this.#unreadable(shown || ".", error);
       return;
     }
-    for (const name of names.sort()) {
-      if (name.startsWith(".") || name.endsWith("~")) continue;
-      await this.#entry(join(directory, name), shown === "" ? name : `${shown}/${name}`);
-    }
+    const wanted = names.filter((name) => !name.startsWith(".") && !name.endsWith("~")).sort();
+    // Asked all at once, taken in order: the first of several links to one file is the one that counts.
+    const entries = wanted.map((name) => ({ name, look: lookAt(join(directory, name)) }));
+    for (const { name, look } of entries) await this.#entry(await look, shown === "" ? name : `${shown}/${name}`);
   }
 
-  async #entry(path: string, shown: string): Promise<void> {
+  async #entry(look: Look, shown: string): Promise<void> {
     const isDefinition = /\.(?:yaml|yml|json)$/.test(shown);
     try {
-      const real = await realpath(path);
-      const found = await stat(real, { bigint: true });
+      if ("error" in look) throw look.error;
+      const { real, found } = look;
       if (!found.isDirectory() && !(found.isFile() && isDefinition)) return;
       if (real !== this.#root && !real.startsWith(this.#root + sep)) return this.#outside(shown);
       if (found.isDirectory()) return await this.directory(real, shown);

@@ -1,5 +1,5 @@
 import { createHash, randomUUID } from "node:crypto";
-import { mkdir, open, readdir, readFile, rename, rm } from "node:fs/promises";
+import { mkdir, open, readdir, readFile, rename, rm, stat } from "node:fs/promises";
 import { join } from "node:path";
 import type { ListRequest } from "../core/index.ts";
 import type { FolderScan, FoundFile } from "./folder.ts";
@@ -47,10 +47,17 @@ export async function keepCopy(directory: string, content: FolderContent): Promi
   await removeOld(directory);
 }
 
+/** Half-written files older than this were left by a process that died; younger ones may be another's work. */
+const abandonedAfter = 60_000;
+
 async function removeOld(directory: string): Promise<void> {
   const names = await readdir(directory);
   const copies = names.filter((name) => name.endsWith(".copy")).sort();
-  const stale = [...copies.slice(0, -mostCopies), ...names.filter((name) => name.endsWith(".tmp"))];
+  const stale = copies.slice(0, -mostCopies);
+  for (const name of names.filter((each) => each.endsWith(".tmp"))) {
+    const found = await stat(join(directory, name)).catch(() => undefined);
+    if (found && Date.now() - found.mtimeMs > abandonedAfter) stale.push(name);
+  }
   for (const name of stale) await rm(join(directory, name), { force: true });
 }
 

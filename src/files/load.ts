@@ -47,17 +47,38 @@ export async function loadFolder(folder: string, before?: FolderContent): Promis
   return judgeContent(content);
 }
 
-/** Reads what has changed since `before`; looks again afterwards, so that a torn reading is noticed. */
+/** How often reading is tried again because something changed meanwhile. */
+const mostAttempts = 5;
+
+/**
+ * Reads what has changed since `before`, and looks again afterwards: what changed while it was read is read once more.
+ * Where writers never rest, the files that hold still are taken, and the others as they were before.
+ */
 export async function readFolder(folder: string, before?: FolderContent): Promise<FolderContent> {
-  for (let attempt = 0; ; attempt++) {
+  let known = before;
+  for (let attempt = 1; ; attempt++) {
     const scan = await scanFolder(folder);
-    const files = await loadFiles(scan, before?.files);
-    const lists = await loadLists(scan, files, before?.lists);
-    const signature = contentSignature(scan, lists);
+    const files = await loadFiles(scan, known?.files);
+    const lists = await loadLists(scan, files, known?.lists);
+    const content = { scan, files, lists, signature: contentSignature(scan, lists) };
     const again = await scanFolder(folder);
-    const stillThere = signatureOf(again) === signatureOf(scan) && (await listsUnchanged(scan, lists));
-    if (stillThere || attempt >= 20) return { scan, files, lists, signature };
+    if (signatureOf(again) === signatureOf(scan) && (await listsUnchanged(scan, lists))) return content;
+    if (attempt >= mostAttempts) return withoutRestless(content, again, before);
+    known = content;
   }
+}
+
+/** Files that changed while they were read may be half there: their last whole reading stands in, if there is one. */
+function withoutRestless(content: FolderContent, again: FolderScan, before: FolderContent | undefined): FolderContent {
+  const stamps = new Map(
+    [...again.definitions, ...(again.suspended ? [again.suspended] : [])].map(({ file, stamp }) => [file, stamp]),
+  );
+  const files = new Map(content.files);
+  for (const [file, { found }] of content.files) {
+    const earlier = before?.files.get(file);
+    if (earlier && stamps.get(file) !== found.stamp) files.set(file, earlier);
+  }
+  return { ...content, files };
 }
 
 async function listsUnchanged(scan: FolderScan, lists: ReadonlyMap<string, LoadedList>): Promise<boolean> {
@@ -79,12 +100,18 @@ function contentSignature(scan: FolderScan, lists: ReadonlyMap<string, LoadedLis
   return [signatureOf(scan), ...[...lists].map(([key, { stamp }]) => `${key}:${stamp}`)].join("\n");
 }
 
+/** Open files are a scarce thing. */
+const filesAtOnce = 32;
+
 async function loadFiles(scan: FolderScan, before?: ReadonlyMap<string, LoadedFile>): Promise<Map<string, LoadedFile>> {
   const files = new Map<string, LoadedFile>();
   const wanted = [...scan.definitions, ...(scan.suspended ? [scan.suspended] : [])];
-  for (const found of wanted) {
-    const known = before?.get(found.file);
-    files.set(found.file, known?.found.stamp === found.stamp ? known : await loadFile(found));
+  for (let i = 0; i < wanted.length; i += filesAtOnce) {
+    const loading = wanted.slice(i, i + filesAtOnce).map((found) => {
+      const known = before?.get(found.file);
+      return known?.found.stamp === found.stamp ? known : loadFile(found);
+    });
+    for (const file of await Promise.all(loading)) files.set(file.found.file, file);
   }
   return files;
 }

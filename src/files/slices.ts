@@ -1,8 +1,8 @@
 /** The longest that work goes on before others get their turn, in milliseconds. */
-const longestSlice = 4;
+const longestSlice = 3;
 
 /** Steps between looks at the clock. */
-const stepsBetween = 8;
+const stepsBetween = 4;
 
 /** Does work that pauses by `yield`, a slice at a time, so that the event loop never waits long for it. */
 export async function inSlices<T>(work: Generator<unknown, T, undefined>): Promise<T> {

@@ -15,7 +15,7 @@ export interface Binding {
   fallback(name: string): Outcome | undefined;
   unknown(name: string): Outcome;
   given(outcome: Outcome, binding: Binding): void;
-  readonly names: readonly string[];
+  names(): readonly string[];
 }
 
 /**
@@ -57,7 +57,7 @@ export class BoundFlags<C = undefined> {
   /** Every flag of the catalogue, or of the set where there is none, for handing to a page. */
   values(): { readonly [N in NameOf<C>]: ValueOf<C, N> } {
     const values: Record<string, unknown> = {};
-    for (const name of this.#binding.names) values[name] = this.#outcome(name).value;
+    for (const name of this.#binding.names()) values[name] = this.#outcome(name).value;
     return values as { [N in NameOf<C>]: ValueOf<C, N> };
   }
 

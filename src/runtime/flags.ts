@@ -133,7 +133,7 @@ export class Flags<C = undefined> {
       fallback: (name) => guard.fallback(name),
       unknown: (name) => this.#unknownOutcome(name),
       given: (outcome, { set, overrides }) => this.#tell(outcome, set, context, at, overrides),
-      names: this.#catalogue ? Object.keys(this.#catalogue.entries) : this.names,
+      names: () => (this.#catalogue ? Object.keys(this.#catalogue.entries) : this.names),
     };
     return new BoundFlags<C>(binding);
   }

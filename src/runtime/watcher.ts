@@ -99,8 +99,8 @@ export class FolderWatcher {
     this.#firstEvent = undefined;
     this.#running = this.#running.then(async () => {
       if (this.#closed) return;
-      await this.#watchDirectories();
       await this.#settled();
+      await this.#watchDirectories();
     });
   }
 

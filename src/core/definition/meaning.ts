@@ -40,7 +40,7 @@ export function* checkMeaning(
     else meaning.path(printPath(cohort.of), () => at(cohort.place, "of"));
     yield;
   }
-  const names = namesOf(scope);
+  const names = yield* namesOf(scope);
   for (const flag of set.flags.values()) {
     if (soundUnder.get(flag) !== names) {
       const before = problems.all.length;
@@ -55,18 +55,23 @@ export function* checkMeaning(
 /** Flags that were found sound, with the names that they could refer to then: unchanged, they need no second look. */
 const soundUnder = new WeakMap<FlagDefinition, string>();
 
-/** Everything of a scope that the soundness of a condition can depend on. */
-function namesOf(scope: Scope): string {
+let latestNames = "";
+
+/**
+ * Everything of a scope that the soundness of a condition can depend on. Equal ones are one and the same text, so that
+ * comparing them for every flag of a large set is a comparison of pointers.
+ */
+function* namesOf(scope: Scope): Generator<undefined, string, undefined> {
   const attributes = scope.attributeNames.map((name) => [name, scope.attribute(name)]);
-  const flags = [...scope.flagNames].map((name) => [name, scope.flag(name)]);
-  return JSON.stringify([
-    attributes,
-    [...scope.cohorts],
-    [...scope.windows],
-    [...scope.environments],
-    flags,
-    scope.incomplete,
-  ]);
+  const others = [attributes, [...scope.cohorts], [...scope.windows], [...scope.environments], scope.incomplete];
+  let names = JSON.stringify(others);
+  for (const name of scope.flagNames) {
+    const type = scope.flag(name);
+    names += typeof type === "object" ? `\n${name} ${type.join()}` : `\n${name}:${type}`;
+    yield;
+  }
+  if (names !== latestNames) latestNames = names;
+  return latestNames;
 }
 
 class Meaning {

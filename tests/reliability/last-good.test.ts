@@ -1,0 +1,112 @@
+import { fork, spawn } from "node:child_process";
+import { readdir, readFile, rm, writeFile } from "node:fs/promises";
+import { join } from "node:path";
+import { openFlags } from "iudex";
+import { describe, expect, it, onTestFinished } from "vitest";
+import { folderWith, projectRoot, put } from "../support/folders.ts";
+import { next, sleep } from "../support/waiting.ts";
+
+const set = (n: number) =>
+  `iudex: 1\ncohorts: { c: { of: id, file: ids.txt } }\nflags:\n  a: { safe: ${n}, about: ${"x".repeat(20_000)} }\n  b: { safe: false, provided: cohort:c, otherwise: true }\n`;
+const broken = "iudex: 1\nflags: {{";
+
+describe("the last good copy", () => {
+  it("brings a start up while the files are broken, says so, and gives way to mended files", async () => {
+    const folder = await folderWith({ "a.yaml": set(1), "ids.txt": "A-17\n" });
+    const kept = join(folder, "../kept");
+    const first = await openFlags(folder, { lastGood: kept, watch: false });
+    expect(first.origin.kind).toBe("files");
+    await first.close();
+
+    await writeFile(join(folder, "a.yaml"), broken);
+    await rm(join(folder, "ids.txt"));
+    await put(folder, "suspended.yaml", "iudex: 1\nsuspended: { b: {} }\n");
+    const flags = await openFlags(folder, { lastGood: kept });
+    onTestFinished(() => flags.close());
+    const problem = next(flags, "problem");
+    expect(flags.origin).toMatchObject({ kind: "last-good", savedAt: expect.stringMatching(/^20/) });
+    expect(flags.value("a")).toBe(1);
+    expect(flags.verdict("b", { id: "A-17" }).cause).toBe("suspended");
+    expect((await problem).message).toMatch(/The files cannot be used, so the copy of .* is in force: \d error/);
+
+    const changed = next(flags, "change");
+    await writeFile(join(folder, "ids.txt"), "A-18\n");
+    await rm(join(folder, "suspended.yaml"));
+    await writeFile(join(folder, "a.yaml"), set(2));
+    await changed;
+    await expect.poll(() => flags.origin.kind).toBe("files");
+    expect([flags.value("a"), flags.value("b", { id: "A-18" })]).toEqual([2, true]);
+  });
+
+  it("keeps three, and passes over those that were tampered with", async () => {
+    const folder = await folderWith({ "a.yaml": set(0), "ids.txt": "A-17\n" });
+    const kept = join(folder, "../kept");
+    for (let n = 1; n <= 5; n++) {
+      await writeFile(join(folder, "a.yaml"), set(n));
+      await (await openFlags(folder, { lastGood: kept, watch: false })).close();
+      await sleep(5);
+    }
+    const copies = (await readdir(kept)).sort();
+    expect(copies).toHaveLength(3);
+    const newest = join(kept, copies.at(-1)!);
+    await writeFile(newest, (await readFile(newest, "utf8")).replace("safe: 5", "safe: 6"));
+    await writeFile(join(folder, "a.yaml"), broken);
+    const flags = await openFlags(folder, { lastGood: kept, watch: false });
+    expect(flags.value("a")).toBe(4);
+    await flags.close();
+  });
+
+  it("is no reason to fail where it cannot be kept", async () => {
+    const folder = await folderWith({ "a.yaml": set(1), "ids.txt": "A-17\n" });
+    await writeFile(join(folder, "../file"), "");
+    const flags = await openFlags(folder, { lastGood: join(folder, "../file/kept"), watch: false });
+    const problem = next(flags, "problem");
+    expect(flags.value("a")).toBe(1);
+    expect((await problem).message).toContain("No copy of the definitions could be kept");
+    await flags.close();
+  });
+
+  it("survives 200 deaths while it is being written", async () => {
+    const folder = await folderWith({ "a.yaml": set(0), "ids.txt": "A-17\n" });
+    const kept = join(folder, "../kept");
+    await (await openFlags(folder, { lastGood: kept, watch: false })).close();
+    const keeper = join(projectRoot, "tests/support/keeper.mjs");
+    const dieOften = async () => {
+      for (let death = 0; death < 100; death++) {
+        const child = fork(keeper, [folder, kept], { silent: true });
+        await new Promise((resolve) => child.once("message", resolve));
+        await sleep(Math.random() * 12);
+        child.kill("SIGKILL");
+        await new Promise((resolve) => child.once("exit", resolve));
+      }
+    };
+    // Two services that share the folder of copies must not disturb each other either.
+    await Promise.all([dieOften(), dieOften()]);
+    await writeFile(join(folder, "a.yaml"), broken);
+    const flags = await openFlags(folder, { lastGood: kept, watch: false });
+    expect(flags.origin.kind).toBe("last-good");
+    expect(flags.value("b", { id: "A-17" })).toBe(true);
+    await flags.close();
+  }, 240_000);
+});
+
+it("goes on when its permissions are taken away, and takes the files when they come back", async () => {
+  const folder = await folderWith({ "a.yaml": set(1), "ids.txt": "A-17\n" });
+  // A superuser may read everything, so the service runs as somebody else where that can be had.
+  const user = process.getuid?.() === 0 ? { uid: 65534, gid: 65534 } : {};
+  const service = spawn(process.execPath, [join(projectRoot, "tests/support/service.mjs"), folder], {
+    ...user,
+    stdio: ["ignore", "pipe", "inherit"],
+  });
+  onTestFinished(() => void service.kill());
+  const lines: string[] = [];
+  service.stdout.on("data", (data: Buffer) => lines.push(...data.toString().trim().split("\n")));
+  const { chmod } = await import("node:fs/promises");
+  await chmod(join(folder, ".."), 0o755);
+  await expect.poll(() => lines, { timeout: 10_000 }).toContain("opened 1");
+  await chmod(join(folder, "a.yaml"), 0o000);
+  await expect.poll(() => lines, { timeout: 10_000 }).toContain("rejected file-unreadable 1");
+  await writeFile(join(folder, "a.yaml"), set(3));
+  await chmod(join(folder, "a.yaml"), 0o644);
+  await expect.poll(() => lines, { timeout: 10_000 }).toContain("changed 3");
+}, 60_000);

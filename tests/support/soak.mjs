@@ -1,0 +1,57 @@
+// Ten writers save ten files without pause while one asker asks; counts what must not happen. Prints JSON.
+import { rename, writeFile } from "node:fs/promises";
+import { join } from "node:path";
+import { openFlags } from "iudex";
+
+const [folder, seconds] = process.argv.slice(2);
+const text = (writer, n) =>
+  `iudex: 1\nflags:\n  first-${writer}: { safe: ${n} }\n${"# filler\n".repeat(50)}  last-${writer}: { safe: ${n}, rules: [{ when: 'x > ${n}', give: ${n} }] }\n`;
+const sleep = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+const counts = { asked: 0, changes: 0, torn: 0, unhandled: 0, early: 0, late: 0 };
+process.on("unhandledRejection", () => counts.unhandled++);
+
+for (let writer = 0; writer < 10; writer++) await writeFile(join(folder, `${writer}.yaml`), text(writer, 0));
+const flags = await openFlags(folder, { watch: { longest: 500 } });
+flags.on("change", () => counts.changes++);
+
+const end = Date.now() + Number(seconds) * 1_000;
+async function write(writer) {
+  for (let n = 1; Date.now() < end; n++) {
+    const path = join(folder, `${writer}.yaml`);
+    if (writer % 2) {
+      await writeFile(join(folder, `.${writer}.new`), text(writer, n));
+      await rename(join(folder, `.${writer}.new`), path);
+    } else {
+      await writeFile(path, text(writer, n));
+    }
+    await sleep(20 + ((writer * 37 + n * 11) % 200));
+  }
+}
+
+async function ask() {
+  while (Date.now() < end) {
+    for (let i = 0; i < 2_000; i++) {
+      const writer = i % 10;
+      const bound = flags.bind({ x: i });
+      if (bound.value(`first-${writer}`) !== bound.value(`last-${writer}`)) counts.torn++;
+      counts.asked += 2;
+    }
+    await sleep(1);
+  }
+}
+
+async function weigh() {
+  await sleep(Number(seconds) * 300);
+  counts.early = settledHeap();
+  while (Date.now() < end - 500) await sleep(100);
+  counts.late = settledHeap();
+}
+
+function settledHeap() {
+  for (let i = 0; i < 4; i++) globalThis.gc();
+  return process.memoryUsage().heapUsed;
+}
+
+await Promise.all([...Array.from({ length: 10 }, (_, writer) => write(writer)), ask(), weigh()]);
+await flags.close();
+console.log(JSON.stringify(counts));
