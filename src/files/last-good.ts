@@ -4,7 +4,7 @@ import { join } from "node:path";
 import type { ListRequest } from "../core/index.ts";
 import type { FolderScan, FoundFile } from "./folder.ts";
 import { type LoadedList, listKey, readIds } from "./lists.ts";
-import { type FolderContent, judgeContent, type Loaded, type LoadedFile } from "./load.ts";
+import { type FolderContent, judgeContent, type Loaded, type LoadedFile, loadedFile } from "./load.ts";
 import { parseText } from "./parse.ts";
 import { readText } from "./read-text.ts";
 
@@ -121,7 +121,7 @@ function contentOf(copy: Copy): FolderContent {
   const files = new Map<string, LoadedFile>();
   for (const each of [...definitions, ...(suspended ? [suspended] : [])]) {
     const text = texts[each.file]!;
-    files.set(each.file, { found: each, text, parsed: parseText(each.file, text) });
+    files.set(each.file, loadedFile(each, text, parseText(each.file, text)));
   }
   const lists = new Map<string, LoadedList>();
   for (const { request, text } of copy.lists) {

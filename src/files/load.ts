@@ -21,6 +21,8 @@ export interface LoadedFile {
   readonly found: FoundFile;
   readonly text: string;
   readonly parsed: ParsedText;
+  /** The same object for as long as the file stays as it is. */
+  readonly document: Document;
 }
 
 /** What was read of a folder, kept so that the next reading parses only what has changed. */
@@ -88,12 +90,15 @@ async function listsUnchanged(scan: FolderScan, lists: ReadonlyMap<string, Loade
   return true;
 }
 
-/** The stamps of the list files that a content rests on, as they are now. */
-export async function listStamps({ scan, lists }: FolderContent): Promise<string> {
-  if (scan.root === undefined) return "";
+/** The signature that a reading would have now, list files included: what tells whether reading again is worth it. */
+export async function currentSignature(folder: string, { lists }: FolderContent): Promise<string> {
+  const scan = await scanFolder(folder);
   const stamps: string[] = [];
-  for (const { request } of lists.values()) stamps.push((await stampOf(scan.root, request.file)) ?? "-");
-  return stamps.join("\n");
+  for (const [key, { request }] of lists) {
+    const stamp = scan.root === undefined ? undefined : await stampOf(scan.root, request.file);
+    stamps.push(`${key}:${stamp}`);
+  }
+  return [signatureOf(scan), ...stamps].join("\n");
 }
 
 function contentSignature(scan: FolderScan, lists: ReadonlyMap<string, LoadedList>): string {
@@ -121,11 +126,15 @@ async function loadFile(found: FoundFile): Promise<LoadedFile> {
   if (large) return unreadable(found, large);
   const text = await readText(found.path);
   if (typeof text !== "string") return unreadable(found, { ...text, range: { start: 0, end: 0 } });
-  return { found, text, parsed: await parseAside(found.file, text) };
+  return loadedFile(found, text, await parseAside(found.file, text));
 }
 
 function unreadable(found: FoundFile, fault: TextFault): LoadedFile {
-  return { found, text: "", parsed: { data: undefined, spellings: new Map(), faults: [fault] } };
+  return loadedFile(found, "", { data: undefined, spellings: new Map(), faults: [fault] });
+}
+
+export function loadedFile(found: FoundFile, text: string, parsed: ParsedText): LoadedFile {
+  return { found, text, parsed, document: documentOf(found.file, parsed) };
 }
 
 async function loadLists(
@@ -135,7 +144,7 @@ async function loadLists(
 ): Promise<Map<string, LoadedList>> {
   const lists = new Map<string, LoadedList>();
   if (scan.root === undefined) return lists;
-  const documents = scan.definitions.map(({ file }) => documentOf(file, files.get(file)!.parsed));
+  const documents = scan.definitions.map(({ file }) => files.get(file)!.document);
   for (const request of listRequests(documents)) {
     const key = listKey(request);
     if (!lists.has(key)) lists.set(key, await loadList(scan.root, request, before?.get(key)));
@@ -149,16 +158,16 @@ export async function judgeContent(content: FolderContent): Promise<Loaded> {
   const finder = new Finder(new Map([...files].map(([file, { text }]) => [file, text])));
   const documents: Document[] = [];
   const located: LocatedProblem[] = scan.problems.map((p) => finder.problem(p));
-  for (const { found, parsed } of files.values()) {
+  for (const { found, parsed, document } of files.values()) {
     for (const fault of parsed.faults) located.push(finder.fault(found.file, asSuspensionFault(found, scan, fault)));
-    if (found !== scan.suspended && parsed.faults.length === 0) documents.push(documentOf(found.file, parsed));
+    if (found !== scan.suspended && parsed.faults.length === 0) documents.push(document);
   }
   const broken = scan.definitions.length - documents.length;
   const suspended = scan.suspended && files.get(scan.suspended.file);
   const reading = await inSlices(
     readInSteps(documents, {
       lists: (request: ListRequest) => content.lists.get(listKey(request))!.result,
-      suspended: suspended && documentOf(suspended.found.file, suspended.parsed),
+      suspended: suspended?.document,
       incomplete: broken > 0,
     }),
   );

@@ -2,13 +2,13 @@ import { compareSets } from "../core/change/compare.ts";
 import { DefinitionSet } from "../core/definition/definition-set.ts";
 import type { Definitions } from "../core/index.ts";
 import { nearest, sentenceList } from "../core/names.ts";
-import { localOverridesFile, signatureOf } from "../files/folder.ts";
+import { localOverridesFile } from "../files/folder.ts";
 import {
+  currentSignature,
   type FolderContent,
   judgeContent,
   type Loaded,
   type LocatedProblem,
-  listStamps,
   readFolder,
 } from "../files/index.ts";
 import { keepCopy, loadCopy } from "../files/last-good.ts";
@@ -132,8 +132,12 @@ export class FolderFlags<C = undefined> extends Flags<C> {
     const { watch = true } = options;
     if (watch !== false) {
       const times = { ...usualTimes, ...(watch === true ? {} : watch) };
-      const reload = () => this.#reload();
-      this.#watcher = new FolderWatcher(folder, reload, () => listStamps(this.#content), times);
+      const watched = {
+        settled: () => this.#reload(),
+        inForce: () => this.#content.signature,
+        now: () => currentSignature(folder, this.#content),
+      };
+      this.#watcher = new FolderWatcher(folder, watched, times);
     }
   }
 
@@ -143,7 +147,7 @@ export class FolderFlags<C = undefined> extends Flags<C> {
     this.overrides.useVariable(variable.values);
     const faults = [...variable.faults];
     await this.#readLocalOverrides();
-    await this.#watcher?.start(signatureOf(this.#content.scan));
+    await this.#watcher?.start();
     if (this.#origin.kind === "files") this.#keep();
     // Listeners are put on when the opening has been awaited, so what it has to say waits for them.
     setImmediate(() => {

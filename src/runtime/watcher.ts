@@ -1,7 +1,7 @@
 import { type FSWatcher, watch } from "node:fs";
 import { lstat, readlink } from "node:fs/promises";
 import { dirname, join, parse, resolve, sep } from "node:path";
-import { scanFolder, signatureOf } from "../files/index.ts";
+import { scanFolder } from "../files/index.ts";
 
 export interface WatchTimes {
   /** How long things must be quiet before they are read, in milliseconds. */
@@ -10,6 +10,16 @@ export interface WatchTimes {
   readonly longest: number;
   /** How often everything is looked at, in case an event was lost, in milliseconds. */
   readonly poll: number;
+}
+
+/** What is watched, as its owner knows it. */
+export interface Watched {
+  /** Called when changes have come to rest. */
+  settled(): Promise<void>;
+  /** The signature of what was read last. */
+  inForce(): string;
+  /** The signature that reading would have now. */
+  now(): Promise<string>;
 }
 
 export const usualTimes: WatchTimes = { quiet: 200, longest: 5_000, poll: 1_000 };
@@ -24,8 +34,7 @@ export const usualTimes: WatchTimes = { quiet: 200, longest: 5_000, poll: 1_000 
 export class FolderWatcher {
   readonly #folder: string;
   readonly #times: WatchTimes;
-  readonly #settled: () => Promise<void>;
-  readonly #more: () => Promise<string>;
+  readonly #watched: Watched;
   readonly #watchers = new Map<string, FSWatcher>();
   #quietTimer: NodeJS.Timeout | undefined;
   #pollTimer: NodeJS.Timeout | undefined;
@@ -34,25 +43,15 @@ export class FolderWatcher {
   #closed = false;
   #running: Promise<void> = Promise.resolve();
 
-  /**
-   * @param settled called when changes have come to rest
-   * @param more what else the slow look should compare, besides the definition files
-   */
-  constructor(
-    folder: string,
-    settled: () => Promise<void>,
-    more: () => Promise<string>,
-    times: WatchTimes = usualTimes,
-  ) {
+  constructor(folder: string, watched: Watched, times: WatchTimes = usualTimes) {
     this.#folder = resolve(folder);
-    this.#more = more;
-    this.#settled = settled;
+    this.#watched = watched;
     this.#times = times;
   }
 
-  /** Begins to watch; `signature` is that of the scan that is already in force. */
-  async start(signature: string): Promise<void> {
-    this.#signature = `${signature}\n${await this.#more()}`;
+  /** Begins to watch. */
+  async start(): Promise<void> {
+    this.#signature = this.#watched.inForce();
     await this.#watchDirectories();
     this.#schedulePoll();
   }
@@ -76,7 +75,7 @@ export class FolderWatcher {
 
   async #poll(): Promise<void> {
     if (this.#closed) return;
-    const signature = `${signatureOf(await scanFolder(this.#folder))}\n${await this.#more()}`;
+    const signature = await this.#watched.now();
     if (signature !== this.#signature) {
       this.#signature = signature;
       this.#noticed();
@@ -99,7 +98,8 @@ export class FolderWatcher {
     this.#firstEvent = undefined;
     this.#running = this.#running.then(async () => {
       if (this.#closed) return;
-      await this.#settled();
+      await this.#watched.settled();
+      this.#signature = this.#watched.inForce();
       await this.#watchDirectories();
     });
   }

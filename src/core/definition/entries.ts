@@ -33,25 +33,41 @@ export function* collectEntries(
   const seen = new Map<string, Entry>();
   for (const document of documents) {
     yield;
-    if (!isObject(document.data)) continue;
-    const members = own(document.data, section);
-    if (!isObject(members)) continue;
-    const place: Place = { file: document.file, path: [section] };
-    const defaults = own(document.data, "defaults");
-    for (const name of Object.keys(members)) {
-      const entry: Entry = {
-        name,
-        source: own(members, name),
-        place: at(place, name),
-        defaults: isObject(defaults) ? defaults : noDefaults,
-        document,
-      };
-      const earlier = seen.get(name);
+    for (const entry of entriesOf(document, section)) {
+      const earlier = seen.get(entry.name);
       if (earlier) reportTwice(section, earlier, entry, problems);
-      else seen.set(name, entry);
+      else seen.set(entry.name, entry);
     }
   }
   return [...seen.values()];
+}
+
+/** Entries by document: one that has not changed is the same object from reading to reading. */
+const known = new WeakMap<Document, Map<string, readonly Entry[]>>();
+
+function entriesOf(document: Document, section: string): readonly Entry[] {
+  const sections = known.get(document) ?? new Map<string, readonly Entry[]>();
+  known.set(document, sections);
+  let entries = sections.get(section);
+  if (entries === undefined) {
+    entries = readEntries(document, section);
+    sections.set(section, entries);
+  }
+  return entries;
+}
+
+function readEntries(document: Document, section: string): readonly Entry[] {
+  const members = isObject(document.data) ? own(document.data, section) : undefined;
+  if (!isObject(document.data) || !isObject(members)) return [];
+  const place: Place = { file: document.file, path: [section] };
+  const defaults = own(document.data, "defaults");
+  return Object.keys(members).map((name) => ({
+    name,
+    source: own(members, name),
+    place: at(place, name),
+    defaults: isObject(defaults) ? defaults : noDefaults,
+    document,
+  }));
 }
 
 function reportTwice(section: string, earlier: Entry, later: Entry, problems: Problems): void {

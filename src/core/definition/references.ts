@@ -43,8 +43,8 @@ export function* findCircles(definitions: Definitions, problems: Problems): Gene
     if (!done.has(`cohort:${name}`)) visit(`cohort:${name}`, definitions, done, problems);
     yield;
   }
-  for (const name of definitions.flags.keys()) {
-    if (!done.has(`flag:${name}`)) visit(`flag:${name}`, definitions, done, problems);
+  for (const [name, flag] of definitions.flags) {
+    if (!standsAlone.has(flag) && !done.has(`flag:${name}`)) visit(`flag:${name}`, definitions, done, problems);
     yield;
   }
 }
