@@ -8,21 +8,24 @@ export function murmur3(text: string, seed: number): number {
   const length = text.length;
   const blocks = length & ~3;
   let hash = seed | 0;
+  // All units together tell at the end whether one was outside ASCII; asking at each would cost more than hashing.
+  let seen = 0;
   let i = 0;
   for (; i < blocks; i += 4) {
     const a = text.charCodeAt(i);
     const b = text.charCodeAt(i + 1);
     const c = text.charCodeAt(i + 2);
     const d = text.charCodeAt(i + 3);
-    if ((a | b | c | d) > 127) return murmur3Wide(text, seed);
+    seen |= a | b | c | d;
     hash = mixBlock(hash, a | (b << 8) | (c << 16) | (d << 24));
   }
   let tail = 0;
   for (let shift = 0; i < length; i++, shift += 8) {
     const c = text.charCodeAt(i);
-    if (c > 127) return murmur3Wide(text, seed);
+    seen |= c;
     tail |= c << shift;
   }
+  if (seen > 127) return murmur3Wide(text, seed);
   if (length !== blocks) hash ^= scramble(tail);
   return finish(hash, length);
 }

@@ -1,0 +1,160 @@
+import { readFile } from "node:fs/promises";
+import { join } from "node:path";
+import { describe, expect, it } from "vitest";
+import { compareSets } from "../../src/core/change/compare.ts";
+import { describeFlag, explain, FlagSet, formatExplanation } from "../../src/core/index.ts";
+import { loadFolder } from "../../src/files/index.ts";
+import { iudex } from "../support/command.ts";
+import { defined } from "../support/definitions.ts";
+import { demoFolder, projectRoot } from "../support/folders.ts";
+
+const noon = Date.parse("2026-12-02T12:00Z");
+
+describe("the pages of the documentation", () => {
+  it("show what the command really prints", async () => {
+    const page = await readFile(join(projectRoot, "docs/judgement.md"), "utf8");
+    const example = /```\n\$ iudex ([^\n]+)\n([\s\S]*?)```/.exec(page)!;
+    const { out } = await iudex(...example[1]!.split(" "), "--flags", demoFolder);
+    const withoutCircumstances = out.split("\n").filter((line) => !line.startsWith("environment "));
+    expect(withoutCircumstances.join("\n").trim()).toBe(example[2]!.trim());
+  });
+});
+
+describe("explanations", () => {
+  const set = (rest: object) => new FlagSet(defined({ flags: {}, ...rest }));
+  const lines = (flags: FlagSet, context: object) =>
+    formatExplanation(explain(flags, "a", context, { at: noon })!).split("\n");
+
+  it("say which side of a condition decided", () => {
+    const flags = set({ flags: { a: { safe: false, rules: [{ when: "x > 1 and (y == 2 or not z)", give: true }] } } });
+    expect(lines(flags, { x: 5, y: 3, z: true })).toEqual(
+      expect.arrayContaining(["               ^^^^^^ false: y is 3", "                             ^ true: z is true"]),
+    );
+    expect(lines(flags, { x: 0, y: 2 })).toContain("    ^^^^^ false: x is 0");
+    expect(lines(flags, { x: 5 }).filter((line) => line.includes("undecided"))).toHaveLength(2);
+  });
+
+  it("notice a key that is spelt with dots", () => {
+    const flags = set({ flags: { a: { safe: false, provided: "account.id == 1" } } });
+    expect(lines(flags, { "account.id": 1 }).join("\n")).toContain(
+      'the context has a key spelt "account.id", but the path means account and in it id',
+    );
+  });
+
+  it("tell what was taken for a missing attribute, and hide private ones everywhere", () => {
+    const flags = set({
+      attributes: { contractor: { type: "yes-no", "missing-as": false }, id: { type: "text", private: true } },
+      cohorts: { c: { of: "id", ids: ["secret"] } },
+      flags: {
+        a: {
+          safe: false,
+          by: "id",
+          rules: [
+            { when: "contractor", give: true },
+            { when: 'cohort:c and id starts with "s"', share: "0%", give: true },
+          ],
+        },
+      },
+    });
+    const text = lines(flags, { id: "secret" }).join("\n");
+    expect(text).toContain("contractor is missing, taken as false");
+    expect(text).toContain("id is •••, which is in its list");
+    expect(text).toContain("share 0% by id: ••• is at");
+    expect(text).not.toContain("secret");
+  });
+
+  it("say why there is no id to hash", () => {
+    const flags = set({ flags: { a: { safe: false, by: "id", rules: [{ share: "50%", give: true }] } } });
+    expect(lines(flags, { id: "" }).join("\n")).toContain("share 50% by id: no id, id is missing or no id");
+  });
+
+  it("name overrides, what is provided, and the split", () => {
+    const flags = set({
+      flags: {
+        a: { variants: { x: 1, y: 2 }, safe: "x", by: "id", provided: "on", rules: [{ split: ["1 x", "3 y"] }] },
+      },
+    });
+    expect(lines(flags, { on: true, id: "A-17" }).join("\n")).toMatch(
+      /split 1 x, 3 y by id: A-17 is at \d+\.\d\d%, so [xy]/,
+    );
+    expect(lines(flags, { on: false })[0]).toBe(
+      "a is 1 (variant x): what it is provided on does not hold, so it gives its safe value",
+    );
+  });
+});
+
+describe("a flag in a sentence", () => {
+  it.each([
+    ["storm-mode", "false for everyone."],
+    [
+      "duty-desk",
+      "true for those where duty-hours is open and flag:storm-mode does not hold; false for everyone else.",
+    ],
+    ["berth-view", "Only where in the cohort pilot-captains: true for everyone; where not, false."],
+    [
+      "seat-map",
+      'Only where app.version is at least v4.2: classic (50%), deck (25%) or tour (25%) for those where account.plan is one of "foot", "vehicle"; classic for everyone else; where not, classic.',
+    ],
+    [
+      "zone-fares",
+      "true for those where in the cohort crew, for 10% of those where trips is more than 100, for 1% of everyone (25% from 2026-12-04 09:00 Atlantic/Faroe, 100% from 2026-12-08 09:00 Atlantic/Faroe); false for everyone else.",
+    ],
+  ])("%s", async (name, sentence) => {
+    const { definitions } = await loadFolder(demoFolder);
+    expect(describeFlag(definitions!, name, "production", noon)).toBe(sentence);
+  });
+
+  it("knows suspensions and negations", () => {
+    const definitions = defined({
+      flags: { a: { safe: 1, rules: [{ when: 'not (x or y) and not z is missing and not p in ["q"]', give: 2 }] } },
+    });
+    expect(describeFlag(definitions, "a", undefined, noon)).toBe(
+      '2 for those where not (x holds or y holds) and z is given and p is none of "q"; 1 for everyone else.',
+    );
+    expect(describeFlag(definitions, "nobody", undefined, noon)).toBeUndefined();
+  });
+});
+
+describe("what a change means", () => {
+  const flag = (rest: object) =>
+    defined({
+      environments: { staging: {}, live: {} },
+      cohorts: { c: { when: "x" } },
+      flags: { a: { safe: 1, by: "id", ...rest } },
+    });
+  const rule = { name: "first", when: "cohort:c", give: 2 };
+  it.each<[string, object, object, string[]]>([
+    ["a value", {}, { safe: 3 }, ["safe 1 → 3"]],
+    [
+      "a share raised",
+      { rules: [{ ...rule, share: "10%" }] },
+      { rules: [{ ...rule, share: "25%" }] },
+      ['rule “first”: share "10%" → "25%"'],
+    ],
+    ["a rule added", { rules: [] }, { rules: [rule] }, ["rule “first” added"]],
+    ["a rule taken out", { rules: [rule] }, { rules: [] }, ["rule “first” taken out"]],
+    [
+      "rules moved",
+      { rules: [rule, { name: "b", give: 3 }] },
+      { rules: [{ name: "b", give: 3 }, rule] },
+      ["the order of its rules"],
+    ],
+    ["an environment", {}, { environments: { staging: { otherwise: 5 } } }, ["in staging: settings of its own"]],
+    ["a condition in front", {}, { provided: "y" }, ['provided "y" added']],
+  ])("%s", (_, before, after, words) => {
+    expect(compareSets(flag(before), flag(after))).toEqual([{ part: "flag", name: "a", kind: "changed", words }]);
+  });
+
+  it("is told of cohorts too, and of nothing where nothing changed", () => {
+    const other = defined({
+      environments: { staging: {}, live: {} },
+      cohorts: { c: { when: "z" }, d: { of: "id", ids: [] } },
+      flags: { a: { safe: 1, by: "id" } },
+    });
+    expect(compareSets(flag({}), other).map(({ part, name, kind }) => `${part} ${name} ${kind}`)).toEqual([
+      "cohort c changed",
+      "cohort d added",
+    ]);
+    expect(compareSets(flag({}), flag({}))).toEqual([]);
+  });
+});

@@ -1,0 +1,196 @@
+import { describe, expect, it } from "vitest";
+import { nearest } from "../../src/core/names.ts";
+import { alignScalar } from "../../src/files/align.ts";
+import { parseText } from "../../src/files/parse.ts";
+import { readOverrideVariable } from "../../src/runtime/override-variable.ts";
+import { codes, read } from "../support/definitions.ts";
+
+describe("the tables of the format", () => {
+  const flag = (rest: object) => ({ flags: { a: { safe: false, by: "id", ...rest } } });
+  it.each<[string, object, string[]]>([
+    ["an empty set of rules", flag({ rules: [] }), []],
+    ["neither give nor split", flag({ rules: [{ when: "x" }] }), ["not-exactly-one"]],
+    ["both", flag({ rules: [{ give: true, split: ["1 a"] }] }), ["not-exactly-one", "split-invalid"]],
+    ["a condition that is empty", flag({ rules: [{ when: " ", give: true }] }), ["condition-empty"]],
+    ["a condition that is no text", flag({ provided: true }), ["wrong-type"]],
+    ["a condition that comes late", flag({ rules: [{ give: true, when: "x" }] }), ["late-condition"]],
+    ["a share over 100", flag({ rules: [{ share: "101%", give: true }] }), ["share-invalid"]],
+    ["a share with a blank", flag({ rules: [{ share: "10 %", give: true }] }), ["share-invalid"]],
+    ["no steps", flag({ rules: [{ share: { rising: [] }, give: true }] }), ["empty-list"]],
+    [
+      "steps that go back",
+      flag({ rules: [{ share: { rising: ["1% from 2026-01-02T00:00Z", "2% from 2026-01-01T00:00Z"] }, give: true }] }),
+      ["share-order"],
+    ],
+    [
+      "steps that fall",
+      flag({ rules: [{ share: { rising: ["2% from 2026-01-01T00:00Z", "1% from 2026-01-02T00:00Z"] }, give: true }] }),
+      ["share-falls"],
+    ],
+    [
+      "a step without a zone",
+      flag({ rules: [{ share: { rising: ["1% from 2026-01-02"] }, give: true }] }),
+      ["zone-missing"],
+    ],
+    [
+      "a share without a subject",
+      { flags: { a: { safe: false, rules: [{ share: "1%", give: true }] } } },
+      ["subject-missing"],
+    ],
+    ["a subject that is no path", flag({ by: "a b" }), ["path-invalid"]],
+    ["a salt that is no name", flag({ salt: "1x" }), ["name-invalid"]],
+    ["variants of two types", { flags: { a: { variants: { x: 1, y: "2" }, safe: "x" } } }, ["value-type"]],
+    ["no variants", { flags: { a: { variants: {}, safe: "x" } } }, ["empty-list", "unknown-variant"]],
+    ["a split of plain values", flag({ rules: [{ split: ["1 a"] }] }), ["split-invalid"]],
+    [
+      "a split that names nobody",
+      { flags: { a: { by: "id", variants: { x: 1 }, safe: "x", rules: [{ split: ["1 y"] }] } } },
+      ["unknown-variant"],
+    ],
+    [
+      "a split that repeats",
+      { flags: { a: { by: "id", variants: { x: 1 }, safe: "x", rules: [{ split: ["1 x", "2 x"] }] } } },
+      ["split-invalid"],
+    ],
+    [
+      "a split without weight",
+      { flags: { a: { by: "id", variants: { x: 1 }, safe: "x", rules: [{ split: ["0 x"] }] } } },
+      ["split-invalid"],
+    ],
+    ["null in a data value", { flags: { a: { safe: { x: null } } } }, []],
+    ["null elsewhere", flag({ otherwise: null }), ["null-value"]],
+    ["an environment that is not declared", flag({ environments: { live: {} } }), ["unknown-environment"]],
+    [
+      "a condition on one that is not declared",
+      { environments: { live: {} }, ...flag({ provided: 'environment == "liv"' }) },
+      ["unknown-environment"],
+    ],
+    ["a review date that does not exist", flag({ "review-by": "2026-02-30" }), ["time-invalid"]],
+    ["another lifespan", flag({ lifespan: "short" }), ["wrong-type"]],
+    [
+      "a cohort of two kinds",
+      { cohorts: { c: { when: "x", of: "id", ids: [] } }, ...flag({}) },
+      ["not-exactly-one", "unknown-key"],
+    ],
+    ["a list without its attribute", { cohorts: { c: { ids: [] } }, ...flag({}) }, ["missing-key"]],
+    ["a column without a file", { cohorts: { c: { of: "id", ids: [], column: "x" } }, ...flag({}) }, ["unknown-key"]],
+    ["an empty id", { cohorts: { c: { of: "id", ids: [""] } }, ...flag({}) }, ["id-invalid"]],
+    [
+      "an attribute in two spellings",
+      { attributes: { 'a["b"]': "text", "a.b": "text", id: "text" }, ...flag({}) },
+      ["defined-twice"],
+    ],
+    ["a type that does not exist", { attributes: { id: "string" }, flags: { a: { safe: false } } }, ["wrong-type"]],
+    [
+      "a value for the missing of another type",
+      { attributes: { id: "text", n: { type: "number", "missing-as": "1" } }, ...flag({}) },
+      ["value-type"],
+    ],
+    ["circles through cohorts", { cohorts: { c: { when: "flag:a" } }, ...flag({ provided: "cohort:c" }) }, ["circle"]],
+    ["circles by oneself", flag({ provided: "flag:a" }), ["circle"]],
+    [
+      "flags that refer in a line",
+      { flags: { a: { safe: true, provided: "flag:b" }, b: { safe: true, provided: "flag:c" }, c: { safe: true } } },
+      [],
+    ],
+  ])("%s", (_, data, expected) => {
+    expect(codes(JSON.parse(JSON.stringify(data)) as object)).toEqual(expected);
+  });
+
+  it.each<[string, object, string, string | undefined]>([
+    ["undeclared", { trips: "number" }, "trps > 1", "did you mean trips?"],
+    ["a prefix left out", { "account.id": "text" }, 'id == "x"', "did you mean account.id?"],
+    ["a number for a version", { v: "version" }, "v >= 4.2", "write v4.2"],
+    ["a text for a number", { n: "number" }, 'n == "5"', undefined],
+    ["a yes-no that is none", { n: "number" }, "n", undefined],
+    ["a list test on a text", { t: "text" }, 't overlaps ["x"]', undefined],
+    ["a version among closed texts that are none", { t: ["a", "b"] }, "t >= v1", undefined],
+    ["lower() of a number", { n: "number" }, 'lower(n) == "x"', undefined],
+  ])("a test that declared types rule out: %s", (_, attributes, condition, help) => {
+    const [problem] = read({ attributes, flags: { a: { safe: true, provided: condition } } }).problems;
+    expect(problem?.severity).toBe("error");
+    expect(problem?.help).toBe(help ?? problem?.help);
+    if (help) expect(problem?.help).toBe(help);
+  });
+
+  it.each(["v == 4.2", "t contains 5", "time < 5", 'time starts with "2026"', "v in [1]"])(
+    "what may be decided is let through, or not: %s",
+    (condition) => {
+      const allowed = {
+        "v == 4.2": false,
+        "t contains 5": false,
+        "time < 5": true,
+        'time starts with "2026"': true,
+        "v in [1]": false,
+      };
+      const { definitions } = read({
+        attributes: { v: "version", t: "text", time: "time" },
+        flags: { a: { safe: true, provided: condition } },
+      });
+      expect(definitions !== undefined).toBe(allowed[condition as keyof typeof allowed]);
+    },
+  );
+});
+
+describe("texts of files", () => {
+  it("keep `__proto__` as a key like any other, in YAML and JSON", () => {
+    for (const [file, text] of [
+      ["a.yaml", "x: { __proto__: 1 }"],
+      ["a.json", '{"x":{"__proto__":1}}'],
+    ] as const) {
+      const { data } = parseText(file, text) as { data: { x: object } };
+      expect(Object.keys(data.x)).toEqual(["__proto__"]);
+      expect(Object.getPrototypeOf(data.x)).toBe(Object.prototype);
+    }
+  });
+
+  it("note the spelling of what looks like something else", () => {
+    expect([...parseText("a.yaml", "a: [007, 1e5, 12345678901234567890, off, 'on', 7]").spellings]).toEqual([
+      ["/a/0", "007"],
+      ["/a/1", "1e5"],
+      ["/a/2", "12345678901234567890"],
+      ["/a/3", "off"],
+    ]);
+  });
+
+  it.each([
+    ["plain", "when: a == 1", "a == 1", 6],
+    ["single quotes", "when: 'a == ''x'''", "a == 'x'", 7],
+    ["double quotes", 'when: "a == \\"x\\" \\u0061"', 'a == "x" a', 7],
+    ["folded", "when: >-\n  a\n  b", "a b", 11],
+    ["literal", "when: |\n  a\n  b\n", "a\nb\n", 10],
+    ["plain over lines", "when: a\n  b", "a b", 6],
+  ])("give each character of a scalar its place: %s", (_, text, value, first) => {
+    const start = text.indexOf(":") + 2;
+    const range = { start, end: text.length };
+    expect(alignScalar(text, range, value, { start: 0, end: 1 })).toEqual({ start: first, end: first + 1 });
+    const last = alignScalar(text, range, value.trimEnd(), {
+      start: value.trimEnd().length - 1,
+      end: value.trimEnd().length,
+    });
+    expect(last.end).toBeLessThanOrEqual(text.length);
+    expect(last.start).toBeGreaterThanOrEqual(first);
+  });
+});
+
+describe("small helpers", () => {
+  it.each([
+    ["zone-fare", "zone-fares"],
+    ["Zone_Fares", "zone-fares"],
+    ["strom", "storm"],
+    ["entirely-different", undefined],
+  ])("nearest: %s → %s", (word, near) => {
+    expect(nearest(word, ["storm", "zone-fares", "seats"])).toBe(near);
+  });
+
+  it("read the variable of overrides", () => {
+    const { values, faults } = readOverrideVariable(
+      'a=true,b = "x, y", c=[1,2], d={"e":"f,g"}, h=plain text,, a=false, =1',
+    );
+    expect(Object.fromEntries(values)).toEqual({ a: true, b: "x, y", c: [1, 2], d: { e: "f,g" }, h: "plain text" });
+    expect(faults).toEqual([
+      "IUDEX_OVERRIDES: “a” stands there twice; the first one holds.",
+      "IUDEX_OVERRIDES: “=1” is no “flag=value”.",
+    ]);
+  });
+});
