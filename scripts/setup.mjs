@@ -24,7 +24,8 @@ export function ensureInstalled() {
   const wanted = statSync(join(root, "package-lock.json")).mtimeMs;
   if (existsSync(installed) && statSync(installed).mtimeMs >= wanted) return;
   console.log("Installing what package-lock.json lists …");
-  run(npm, ["ci", "--no-audit", "--no-fund", "--loglevel=error"]);
+  // Not `npm ci`: it refuses a lock file that lacks the binaries of other platforms, which some registries do not serve.
+  run(npm, ["install", "--no-save", "--no-audit", "--no-fund", "--loglevel=error"]);
 }
 
 export function ensureBuilt() {
