@@ -100,6 +100,21 @@ export function canonicalJson(value: unknown): string {
   return `{${parts.join(",")}}`;
 }
 
+/** A copy of plain data, all the way down. */
+export function copyData(value: unknown): unknown {
+  if (Array.isArray(value)) return value.map(copyData);
+  if (typeof value !== "object" || value === null) return value;
+  const copy: Record<string, unknown> = {};
+  for (const key of Object.keys(value)) {
+    const member = copyData((value as Plain)[key]);
+    // `__proto__` is a key like any other, so it must not be assigned.
+    if (key === "__proto__")
+      Object.defineProperty(copy, key, { value: member, enumerable: true, writable: true, configurable: true });
+    else copy[key] = member;
+  }
+  return copy;
+}
+
 export type PlainFault = { readonly path: readonly (string | number)[]; readonly fault: "kind" | "depth" | "number" };
 
 /**

@@ -42,5 +42,5 @@ export function isJson(file: string): boolean {
 }
 
 export function documentOf(file: string, parsed: ParsedText): Document {
-  return { file, data: parsed.data, spellings: parsed.spellings };
+  return { file, data: parsed.data, spellings: parsed.spellings, unchanging: true };
 }

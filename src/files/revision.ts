@@ -10,20 +10,11 @@ export async function settleRevision(definitions: Definitions): Promise<void> {
   definitions.settleRevision(await inSlices(hashed(definitions)));
 }
 
-/** Handing every small piece over on its own would take longer than hashing it. In UTF-16 units. */
-const piecesAtOnce = 65_536;
-
 function* hashed(definitions: Definitions): Generator<undefined, string, undefined> {
   const hash = createHash("sha256");
-  let text = "";
   for (const piece of canonicalPieces(definitions)) {
-    text += piece;
-    if (text.length > piecesAtOnce) {
-      hash.update(text);
-      text = "";
-    }
+    hash.update(piece);
     yield;
   }
-  hash.update(text);
   return hash.digest("hex").slice(0, 12);
 }

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { FlagSet } from "../../src/core/index.ts";
 import { nearest } from "../../src/core/names.ts";
 import { alignScalar } from "../../src/files/align.ts";
 import { parseText } from "../../src/files/parse.ts";
@@ -130,6 +131,29 @@ describe("the tables of the format", () => {
       expect(definitions !== undefined).toBe(allowed[condition as keyof typeof allowed]);
     },
   );
+});
+
+describe("definitions handed in by a program", () => {
+  it("may go on changing without the set", () => {
+    const flags: Record<string, { safe: unknown; rules?: object[] }> = {
+      a: { safe: 1, rules: [{ when: "x", give: 2 }] },
+    };
+    const before = new FlagSet(read({ flags }).definitions!);
+    flags["a"]!.safe = "text";
+    flags["a"]!.rules!.push({ give: "text" });
+    expect([before.value("a", {}), before.value("a", { x: true })]).toEqual([1, 2]);
+    expect(read({ flags }).problems.map((p) => p.code)).toEqual(["value-type"]);
+    flags["a"]!.rules!.shift();
+    expect(new FlagSet(read({ flags }).definitions!).value("a", {})).toBe("text");
+  });
+
+  it("see a flag that gives a list as one", () => {
+    const flags = {
+      ports: { safe: ["Kelpmoor"] },
+      a: { safe: false, rules: [{ when: 'flag:ports contains "Kelpmoor"', give: true }] },
+    };
+    expect(new FlagSet(read({ flags }).definitions!).value("a", {})).toBe(true);
+  });
 });
 
 describe("texts of files", () => {

@@ -181,7 +181,7 @@ function classesOf(type: OperandType): readonly ValueClass[] {
     case "list":
       return ["list"];
     case "data":
-      return ["object"];
+      return ["list", "object"];
     case "time":
       return ["date", "text", "number"];
     default:

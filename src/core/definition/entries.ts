@@ -11,6 +11,11 @@ export interface Document {
    * source is not their plain decimal text.
    */
   readonly spellings?: ReadonlyMap<string, string> | undefined;
+  /**
+   * A promise that the data will never change. What was found out about it is then remembered for as long as the
+   * document lives, and it is not copied.
+   */
+  readonly unchanging?: boolean;
 }
 
 /** One member of a file's section, before its meaning is looked at. */
@@ -46,6 +51,7 @@ export function* collectEntries(
 const known = new WeakMap<Document, Map<string, readonly Entry[]>>();
 
 function entriesOf(document: Document, section: string): readonly Entry[] {
+  if (!document.unchanging) return readEntries(document, section);
   const sections = known.get(document) ?? new Map<string, readonly Entry[]>();
   known.set(document, sections);
   let entries = sections.get(section);

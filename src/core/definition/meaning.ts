@@ -6,6 +6,7 @@ import { nearest, sentenceList } from "../names.ts";
 import { at, atKey, inText, type Place, type Problems } from "../problems/problem.ts";
 import type { DefinitionSet } from "./definition-set.ts";
 import { placeOf, visitConditions, visitRules } from "./effective.ts";
+import { pauseEvery } from "./read-flags.ts";
 import type { FlagDefinition } from "./types.ts";
 
 /** What the set's conditions may name. */
@@ -41,12 +42,15 @@ export function* checkMeaning(
     yield;
   }
   const names = yield* namesOf(scope);
+  let passed = 0;
   for (const flag of set.flags.values()) {
-    if (soundUnder.get(flag) !== names) {
-      const before = problems.all.length;
-      meaning.flag(flag);
-      if (problems.all.length === before) soundUnder.set(flag, names);
+    if (soundUnder.get(flag) === names) {
+      if (++passed % pauseEvery === 0) yield;
+      continue;
     }
+    const before = problems.all.length;
+    meaning.flag(flag);
+    if (problems.all.length === before) soundUnder.set(flag, names);
     yield;
   }
   meaning.suspensions();
@@ -65,10 +69,11 @@ function* namesOf(scope: Scope): Generator<undefined, string, undefined> {
   const attributes = scope.attributeNames.map((name) => [name, scope.attribute(name)]);
   const others = [attributes, [...scope.cohorts], [...scope.windows], [...scope.environments], scope.incomplete];
   let names = JSON.stringify(others);
+  let passed = 0;
   for (const name of scope.flagNames) {
     const type = scope.flag(name);
     names += typeof type === "object" ? `\n${name} ${type.join()}` : `\n${name}:${type}`;
-    yield;
+    if (++passed % pauseEvery === 0) yield;
   }
   if (names !== latestNames) latestNames = names;
   return latestNames;

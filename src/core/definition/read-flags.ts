@@ -15,17 +15,21 @@ export function* readFlags(
 ): Generator<undefined, Map<string, FlagDefinition>, undefined> {
   const flags = new Map<string, FlagDefinition>();
   for (const entry of entries) {
-    flags.set(entry.name, soundFlag(entry) ?? readFlag(entry, problems));
-    yield;
+    const known = soundFlag(entry);
+    flags.set(entry.name, known ?? readFlag(entry, problems));
+    if (known === undefined || flags.size % pauseEvery === 0) yield;
   }
   return flags;
 }
 
+/** How many flags that need no work go between pauses. */
+export const pauseEvery = 128;
+
 /** Flags that were read without a problem, by their source: a file that has not changed is not read again. */
 const soundFlags = new WeakMap<object, FlagDefinition>();
 
-function soundFlag({ source, place, defaults }: Entry): FlagDefinition | undefined {
-  const known = isObject(source) ? soundFlags.get(source) : undefined;
+function soundFlag({ source, place, defaults, document }: Entry): FlagDefinition | undefined {
+  const known = isObject(source) && document.unchanging ? soundFlags.get(source) : undefined;
   const same = known?.defaults === defaults && known.place.file === place.file && known.name === place.path.at(-1);
   return same ? known : undefined;
 }
@@ -33,7 +37,8 @@ function soundFlag({ source, place, defaults }: Entry): FlagDefinition | undefin
 function readFlag(entry: Entry, problems: Problems): FlagDefinition {
   const before = problems.all.length;
   const flag = new FlagReader(entry, problems).read();
-  if (problems.all.length === before && isObject(entry.source)) soundFlags.set(entry.source, flag);
+  if (problems.all.length === before && isObject(entry.source) && entry.document.unchanging)
+    soundFlags.set(entry.source, flag);
   return flag;
 }
 

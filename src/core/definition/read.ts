@@ -1,4 +1,4 @@
-import { describeKind, findNotPlain, isObject, own, show } from "../data.ts";
+import { copyData, describeKind, findNotPlain, isObject, own, show } from "../data.ts";
 import { limits } from "../limits.ts";
 import { atKey, type Problem, Problems } from "../problems/problem.ts";
 import { ConditionBook } from "./condition-book.ts";
@@ -56,7 +56,7 @@ export function* readInSteps(
   const problems = new Problems();
   const usable: Document[] = [];
   for (const document of documents) {
-    if (checkDocument(document, problems)) usable.push(document);
+    if (checkDocument(document, problems)) usable.push(document.unchanging ? document : copied(document));
     yield;
   }
   const environments = readEnvironments(yield* collectEnvironments(usable, problems));
@@ -83,7 +83,7 @@ export function* readInSteps(
 /** Looks at the format version and at the shape; false when nothing in the file can be used. */
 function checkDocument(document: Document, problems: Problems): boolean {
   const { file, data } = document;
-  if (isObject(data) && soundFiles.has(data)) return true;
+  if (soundFiles.has(document)) return true;
   const walk = new Walk(problems, file);
   if (!isObject(data)) {
     walk.report("format-missing", {
@@ -98,12 +98,17 @@ function checkDocument(document: Document, problems: Problems): boolean {
   if (!checkFormatVersion(data, file, problems)) return false;
   const before = problems.all.length;
   definitionFile.check(data, walk);
-  if (problems.all.length === before) soundFiles.add(data);
+  if (problems.all.length === before && document.unchanging) soundFiles.add(document);
   return true;
 }
 
-/** Data of files whose shape was found sound; a file that has not changed keeps its data from reading to reading. */
-const soundFiles = new WeakSet<object>();
+/** Unchanging documents whose shape was found sound. */
+const soundFiles = new WeakSet<Document>();
+
+/** A program may go on changing what it handed in; the set must not change with it. */
+function copied(document: Document): Document {
+  return { ...document, data: copyData(document.data) };
+}
 
 /** Files come from a parser; programs may hand in anything. */
 function checkPlain(data: object, walk: Walk): boolean {

@@ -1,5 +1,6 @@
 import { at, type Place, type Problems } from "../problems/problem.ts";
 import { placeOf, visitConditions } from "./effective.ts";
+import { pauseEvery } from "./read-flags.ts";
 import type { Definitions, FlagDefinition } from "./types.ts";
 
 /** A node of the graph of references: "flag:x", "cohort:x" or "window:x". */
@@ -43,8 +44,10 @@ export function* findCircles(definitions: Definitions, problems: Problems): Gene
     if (!done.has(`cohort:${name}`)) visit(`cohort:${name}`, definitions, done, problems);
     yield;
   }
+  let passed = 0;
   for (const [name, flag] of definitions.flags) {
     if (!standsAlone.has(flag) && !done.has(`flag:${name}`)) visit(`flag:${name}`, definitions, done, problems);
+    else if (++passed % pauseEvery !== 0) continue;
     yield;
   }
 }

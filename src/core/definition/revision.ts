@@ -47,6 +47,20 @@ export function* canonicalPieces(set: Sections): Generator<string> {
 /** Names that are sorted without a pause. */
 const namesAtOnce = 500;
 
+/** Pieces are handed on in texts of about this size; smaller ones would cost more on the way than they are worth. */
+const pieceSize = 16_384;
+
+/** The names sorted last: from one revision to the next they are mostly the same. */
+let latest: { readonly names: readonly string[]; readonly sorted: readonly string[] } = { names: [], sorted: [] };
+
+function* sortedNames(names: readonly string[]): Generator<string, readonly string[], undefined> {
+  const known = latest;
+  if (names.length === known.names.length && names.every((name, i) => name === known.names[i])) return known.sorted;
+  const inOrder = yield* sorted(names);
+  if (names.length > namesAtOnce) latest = { names, sorted: inOrder };
+  return inOrder;
+}
+
 /** Sorts by merging, with pauses: ten thousand names at once would be felt by a service. */
 function* sorted(names: readonly string[]): Generator<string, readonly string[], undefined> {
   if (names.length <= namesAtOnce) return names.toSorted();
@@ -64,13 +78,16 @@ function* sorted(names: readonly string[]): Generator<string, readonly string[],
 }
 
 function* section<T>(members: ReadonlyMap<string, T>, canonical: (member: T) => string): Generator<string> {
-  yield "{";
+  let piece = "{";
   let comma = "";
-  for (const name of yield* sorted([...members.keys()])) {
-    yield `${comma}${JSON.stringify(name)}:${canonical(members.get(name)!)}`;
+  for (const name of yield* sortedNames([...members.keys()])) {
+    piece += `${comma}${JSON.stringify(name)}:${canonical(members.get(name)!)}`;
     comma = ",";
+    if (piece.length < pieceSize) continue;
+    yield piece;
+    piece = "";
   }
-  yield "}";
+  yield `${piece}}`;
 }
 
 function canonicalCohort(cohort: CohortDefinition): string {
