@@ -23,7 +23,12 @@ shoot() { # NAME COLUMNSxROWS COMMAND
 wanted=("$@")
 iudex="node dist/cli/bin.js"
 demo="--flags examples/ternhaven/flags"
-oda="examples/ternhaven/people/oda.yaml"
+jonas="examples/ternhaven/people/jonas.yaml"
 
-HEIGHT=980 shoot demo 138x57 "node examples/ternhaven/demo.mjs"
-shoot why 138x44 "echo '\$ iudex why zone-fares --env production --as oda.yaml --at 2026-12-02T10:00Z'; echo; $iudex why zone-fares --env production --as $oda --at 2026-12-02T10:00Z $demo"
+HEIGHT=980 shoot demo 141x57 "node examples/ternhaven/demo.mjs"
+shoot why 141x44 "echo '\$ iudex why zone-fares --env production --as jonas.yaml --at 2026-12-02T10:00Z'; echo; $iudex why zone-fares --env production --as $jonas --at 2026-12-02T10:00Z $demo"
+shoot list 141x44 "echo '\$ iudex list --at 2026-12-02T10:00Z'; echo; $iudex list --at 2026-12-02T10:00Z $demo"
+rm -rf /tmp/broken && cp -r examples/ternhaven/flags /tmp/broken
+sed -i 's/trips > 100/tripps > 100/; s/give: 120/give: two hours/; s/cohort:crew/cohort:crw/; s/share: 10%/share: 10/' /tmp/broken/fares.yaml
+shoot check 141x44 "cd /tmp/broken/.. && echo '\$ iudex check --flags broken'; echo; node $PWD/dist/cli/bin.js check --flags broken"
+rm -rf /tmp/broken

@@ -1,5 +1,6 @@
 import { Command, CommanderError } from "commander";
 import { check } from "./commands/check.ts";
+import { list } from "./commands/list.ts";
 import { why } from "./commands/why.ts";
 import { type ExitCode, type Output, UsageError } from "./output.ts";
 
@@ -42,6 +43,7 @@ function build(output: Output, version: string, finish: Finish): Command {
     .exitOverride();
   addCheck(program, output, finish);
   addWhy(program, output, finish);
+  addList(program, output, finish);
   return program;
 }
 
@@ -66,16 +68,29 @@ function addCheck(program: Command, output: Output, finish: Finish): void {
     .action(async (options) => finish(await check(options, output)));
 }
 
+function addList(program: Command, output: Output, finish: Finish): void {
+  command(
+    program,
+    "list",
+    "Who gets what and when, each flag in a sentence; where environments differ, a sentence each.",
+    "iudex list --at 2026-12-05T12:00Z --flags examples/ternhaven/flags",
+  )
+    .option("--env <name>", "one environment; all of them if left out")
+    .option("--at <instant>", "the instant, such as 2026-12-05T12:00Z; now if left out")
+    .option("--json", "answer as JSON")
+    .action(async (options) => finish(await list(options, output)));
+}
+
 function addWhy(program: Command, output: Output, finish: Finish): void {
   command(
     program,
-    "why <flag>",
-    "Which value does somebody get, and why?",
+    "why <what>",
+    "Which answer does somebody get, and why? Of a flag, or of any condition, such as cohort:crew or window:winter.",
     "iudex why zone-fares --env production --as account.id=A-17 trips=140 --flags examples/ternhaven/flags",
   )
     .option("--env <name>", "the environment")
     .option("--as <pairs...>", "the context: pairs such as account.id=A-17, or one JSON or YAML file")
     .option("--at <instant>", "the instant, such as 2026-12-05T12:00Z; now if left out")
     .option("--json", "answer as JSON")
-    .action(async (flag: string, options) => finish(await why(flag, options, output)));
+    .action(async (what: string, options) => finish(await why(what, options, output)));
 }

@@ -18,8 +18,9 @@ export type {
   WindowDefinition,
 } from "./definition/types.ts";
 export { explain } from "./explain/explain.ts";
+export { type ConditionExplanation, explainCondition } from "./explain/explain-condition.ts";
 export type { ConditionTrace, Explanation, ShareTrace, SplitTrace, Step, TestTrace } from "./explain/explanation.ts";
-export { type ExplanationPaint, type FormatOptions, formatExplanation } from "./explain/format.ts";
+export { type ExplanationPaint, type FormatOptions, formatCondition, formatExplanation } from "./explain/format.ts";
 export { describeFlag } from "./explain/sentence.ts";
 export { type AskOptions, FlagSet } from "./judge/flag-set.ts";
 export type { Cause, OverrideLayer, Verdict } from "./judge/outcome.ts";

@@ -76,7 +76,7 @@ function excerpt(text: string | undefined, p: LocatedProblem, paint: Paint): str
   ];
 }
 
-function wrap(text: string, indent: string, width = widest - 14): string[] {
+export function wrap(text: string, indent: string, width = widest - 14): string[] {
   const lines: string[] = [];
   let line = "";
   for (const word of text.split(" ")) {

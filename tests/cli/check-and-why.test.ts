@@ -85,9 +85,8 @@ describe("iudex why", () => {
     expect(lines[0]).toBe("zone-fares is true: rule 2 “frequent travellers, one in ten” matches");
     expect(lines).toContain("    ^^^^^^^^^^^ true: trips is 140");
     expect(lines).toContain("    share 10% by account.id: A-17 is at 8.15%, inside");
-    expect(lines.filter((line) => /^ \d {2}/.test(line)).map((line) => line.slice(0, 11))).toEqual(
-      [" 1  passes  ", " 2  matches "].map((s) => s.slice(0, 11)),
-    );
+    const steps = lines.filter((line) => /^ \d {2}/.test(line)).map((line) => line.slice(0, 12));
+    expect(steps).toEqual([" 1  no match", " 2  matches "]);
   });
 
   it("reads a file of attributes, hides private ones, and tells when a rising share arrives", async () => {
@@ -143,6 +142,75 @@ describe("iudex why", () => {
   it("never lets control characters of a context reach the terminal", async () => {
     const { out } = await iudex("why", "seat-map", ...demo, "--as", "app.version=\u001b[2J\u202e");
     expect(out).not.toMatch(/[\u001b\u202e]/);
+  });
+});
+
+describe("iudex why of a condition", () => {
+  it.each<[string, string[], string[]]>([
+    [
+      "cohort:pilot-captains",
+      ["--as", "account.id=C-204"],
+      ["The answer is true.", "account.id is C-204, which is in lists/pilot-captains.csv"],
+    ],
+    ["cohort:crew", [], ["The answer is undecided.", "undecided: email is missing"]],
+    [
+      "window:duty-hours",
+      ["--at", "2026-12-25T10:00Z"],
+      ["The answer is false.", "it is shut, until 2026-12-26 09:00 Atlantic/Faroe"],
+    ],
+    [
+      "trips > 3 and not contractor",
+      ["--as", "trips=4"],
+      ["The answer is true.", "^^^^^^^^^ true: trips is 4", "contractor is missing, taken as false"],
+    ],
+  ])("%s", async (condition, words, expected) => {
+    const { code, out } = await iudex("why", condition, ...demo, ...words);
+    expect(code).toBe(0);
+    for (const text of expected) expect(out).toContain(text);
+  });
+
+  it("answers as JSON too, and says what cannot be asked", async () => {
+    const { out } = await iudex("why", "trips > 3", "--json", ...demo, "--at", "2026-12-25T10:00Z", "--as", "trips=4");
+    expect(JSON.parse(out)).toMatchObject({
+      condition: "trips > 3",
+      environment: "production",
+      answer: "true",
+      at: "2026-12-25T10:00:00.000Z",
+    });
+    const { code, err } = await iudex("why", "trips && 3", ...demo);
+    expect(code).toBe(2);
+    expect(err).toContain("  trips && 3\n        ^^\nwrite and");
+  });
+});
+
+describe("iudex list", () => {
+  it("says of each flag who gets what, and where environments differ", async () => {
+    const { code, out } = await iudex("list", "--flags", demoFolder, "--at", "2026-12-02T10:00Z");
+    expect(code).toBe(0);
+    expect(out).toContain("storm-mode  Closes booking while the boats stay in harbour\n  false for everyone.\n");
+    expect(out).toContain(
+      "  local, production: true for those where winter is open; false for everyone else.\n  staging: true for everyone.\n",
+    );
+    expect(out.split("\n").every((line) => line.length <= 100)).toBe(true);
+    expect(out).toMatch(/8 flags, revision [0-9a-f]{12}, 2026-12-02 10:00 UTC\n$/);
+  });
+
+  it("answers as JSON", async () => {
+    const { out } = await iudex(
+      "list",
+      "--json",
+      "--flags",
+      demoFolder,
+      "--env",
+      "staging",
+      "--at",
+      "2026-12-02T10:00Z",
+    );
+    const { flags } = JSON.parse(out) as { flags: { flag: string }[] };
+    expect(flags.find(({ flag }) => flag === "winter-timetable")).toMatchObject({
+      owner: "timetable-team",
+      says: [{ sentence: "true for everyone." }],
+    });
   });
 });
 

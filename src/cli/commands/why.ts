@@ -1,8 +1,18 @@
+import { showInstant } from "../../core/calendar/instant.ts";
 import { parseTime } from "../../core/condition/time.ts";
-import { explain, formatExplanation } from "../../core/index.ts";
-import { nearest } from "../../core/names.ts";
+import {
+  type Definitions,
+  type Explanation,
+  explain,
+  explainCondition,
+  type FlagSet,
+  formatCondition,
+  formatExplanation,
+  type Problem,
+} from "../../core/index.ts";
+import { isName, nearest } from "../../core/names.ts";
 import { printable } from "../../core/printable.ts";
-import { givenContext } from "../context.ts";
+import { type GivenContext, givenContext } from "../context.ts";
 import { type FolderOptions, openFolder, setFor } from "../folder.ts";
 import { type ExitCode, explanationPaint, json, type Output, UsageError } from "../output.ts";
 
@@ -12,29 +22,80 @@ export interface WhyOptions extends FolderOptions {
   readonly json?: boolean;
 }
 
-/** Which answer, and why. */
-export async function why(flag: string, options: WhyOptions, output: Output): Promise<ExitCode> {
+interface Asked {
+  readonly set: FlagSet;
+  readonly given: GivenContext;
+  /** Epoch milliseconds. */
+  readonly at: number;
+}
+
+/** Which answer, and why: of a flag, or of any condition text (`cohort:crew` and `window:winter` are ones). */
+export async function why(what: string, options: WhyOptions, output: Output): Promise<ExitCode> {
   const opened = await openFolder(options, output);
   if (!opened) return 1;
   const { definitions } = opened;
-  const set = setFor(definitions, options.env);
-  const { context, unreadable } = await givenContext(options.as ?? [], definitions);
-  const explanation = explain(set, flag, context, { at: instantOf(options.at) });
-  if (!explanation) {
-    const near = nearest(flag, definitions.flags.keys());
-    throw new UsageError(
-      `There is no flag “${flag}”.`,
-      near ? `did you mean ${near}?` : "iudex check names the files that were read",
-    );
-  }
-  if (options.json) {
-    output.out(json({ ...explanation, unreadable }));
-    return 0;
-  }
-  output.out(`${formatExplanation(explanation, { paint: explanationPaint(output.colour) })}\n`);
-  for (const pair of unreadable)
+  const asked: Asked = {
+    set: setFor(definitions, options.env),
+    given: await givenContext(options.as ?? [], definitions),
+    at: instantOf(options.at),
+  };
+  const explanation = explain(asked.set, what, asked.given.context, { at: asked.at });
+  if (explanation) tellOfFlag(explanation, asked, definitions, options, output);
+  else tellOfCondition(what, asked, definitions, options, output);
+  for (const pair of asked.given.unreadable) {
     output.err(`${printable(pair)} is not of the attribute's type, so it counts as missing.\n`);
+  }
   return 0;
+}
+
+function tellOfFlag(
+  explanation: Explanation,
+  { given }: Asked,
+  definitions: Definitions,
+  options: WhyOptions,
+  output: Output,
+): void {
+  if (options.json) return output.out(json({ ...explanation, unreadable: given.unreadable }));
+  const zone = definitions.flags.get(explanation.flag)?.defaults.zone;
+  output.out(`${formatExplanation(explanation, { zone, paint: explanationPaint(output.colour) })}\n`);
+}
+
+function tellOfCondition(
+  text: string,
+  { set, given, at }: Asked,
+  definitions: Definitions,
+  options: WhyOptions,
+  output: Output,
+): void {
+  const { explanation, problems } = explainCondition(set, text, given.context, { at });
+  if (!explanation) throw notToBeAsked(text, problems, definitions);
+  if (options.json) return output.out(json({ ...explanation, unreadable: given.unreadable }));
+  const paint = explanationPaint(output.colour);
+  const { answer, revision, trace } = explanation;
+  const circumstances = [
+    set.environment && `environment ${set.environment}`,
+    showInstant(at, undefined),
+    `revision ${revision}`,
+  ];
+  output.out(
+    `${paint.strong(`The answer is ${answer}.`)}\n${paint.faint(circumstances.filter(Boolean).join(" · "))}\n\n`,
+  );
+  output.out(`${formatCondition(trace, { paint })}\n`);
+}
+
+/** A word that could be a flag's name was probably meant as one. */
+function notToBeAsked(text: string, problems: readonly Problem[], definitions: Definitions): UsageError {
+  const near = isName(text) ? nearest(text, definitions.flags.keys()) : undefined;
+  if (near) return new UsageError(`There is no flag “${text}”.`, `did you mean ${near}?`);
+  const [first] = problems;
+  const span = first?.place.span;
+  const mark = span
+    ? `\n  ${printable(text)}\n  ${" ".repeat(span.start)}${"^".repeat(Math.max(1, span.end - span.start))}`
+    : "";
+  return new UsageError(
+    `This is no flag, and no condition that can be asked: ${first?.message}${mark}`,
+    first?.help ?? first?.expected,
+  );
 }
 
 export function instantOf(text: string | undefined): number {

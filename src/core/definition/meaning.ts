@@ -7,10 +7,10 @@ import { at, atKey, inText, type Place, type Problems } from "../problems/proble
 import type { DefinitionSet } from "./definition-set.ts";
 import { placeOf, visitConditions, visitRules } from "./effective.ts";
 import { pauseEvery } from "./read-flags.ts";
-import type { FlagDefinition } from "./types.ts";
+import type { Definitions, FlagDefinition } from "./types.ts";
 
 /** What the set's conditions may name. */
-export function scopeOf(set: DefinitionSet, incomplete: boolean): Scope {
+export function scopeOf(set: Definitions, incomplete: boolean): Scope {
   return {
     attribute: (path) => set.attributes.get(path)?.type,
     attributeNames: [...set.attributes.keys()],

@@ -88,16 +88,16 @@ class Formatter {
       case "suspended":
         return [`suspended${suspendedDetails(step)}`, `    gives the safe value, ${printable(show(e.value))}`];
       case "provided":
-        return [`${this.#tint(step.holds, step.holds.padEnd(7))}  provided`, ...this.condition(step.condition, "    ")];
+        return [`${this.#tint(step.holds, step.holds.padEnd(8))}  provided`, ...this.condition(step.condition, "    ")];
       case "rule":
         return this.#rule(step, e);
       case "otherwise":
-        return [`${this.#paint.yes("gives  ")}  otherwise, ${printable(show(step.value))}`];
+        return [`${this.#paint.yes("gives   ")}  otherwise, ${printable(show(step.value))}`];
     }
   }
 
   #rule(step: RuleStep, e: Explanation): string[] {
-    const outcome = step.matched ? this.#paint.yes("matches") : this.#paint.no("passes ");
+    const outcome = step.matched ? this.#paint.yes("matches ") : this.#paint.no("no match");
     const given = step.matched ? ` and gives ${printable(show(e.variant ?? e.value))}` : "";
     const lines = [`${outcome}  ${ruleName(step)}${given}`];
     if (step.condition) lines.push(...this.condition(step.condition, "    "));

@@ -100,10 +100,10 @@ export class FlagSet {
     return this.#surroundings;
   }
 
-  /** A copy of the context that can be read without care: only the attributes that the set asks for. */
-  harmless(context: unknown): Plain {
+  /** A copy of the context that can be read without care: only the attributes that the set, or `more`, asks for. */
+  harmless(context: unknown, more: readonly (readonly string[])[] = []): Plain {
     this.#paths ??= [...pathsOf(this.definitions)];
-    return snapshot(context, this.#paths);
+    return snapshot(context, [...this.#paths, ...more]);
   }
 
   /** Drops what is only needed while compiling. */
