@@ -2,6 +2,7 @@ import { deepFreeze, sameData, show, valueTypeOf } from "../core/data.ts";
 import type { Definitions, FlagDefinition, OverrideLayer } from "../core/index.ts";
 import { Outcome } from "../core/judge/outcome.ts";
 import { nearest, sentenceList } from "../core/names.ts";
+import { Written } from "./override-variable.ts";
 
 /** What an override says of one flag: a variant by its name, or a value. */
 export type OverrideValue = { readonly variant: string } | { readonly value: unknown };
@@ -80,8 +81,10 @@ function make(flag: FlagDefinition, value: unknown, variantName: string | undefi
 
 /** A value of a text layer: the name of a variant where the flag has any, else the value itself. */
 export function textLayerValue(name: string, value: unknown, definitions: Definitions): OverrideValue {
-  const hasVariants = definitions.flags.get(name)?.variants !== undefined;
-  return hasVariants && typeof value === "string" ? { variant: value } : { value };
+  const flag = definitions.flags.get(name);
+  if (flag?.variants) return { variant: value instanceof Written ? value.asText : String(value) };
+  if (!(value instanceof Written)) return { value };
+  return { value: flag?.type === "text" ? value.asText : value.asData };
 }
 
 /** Overrides handed over in code. */

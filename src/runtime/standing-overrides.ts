@@ -18,6 +18,9 @@ export class StandingOverrides {
   #localFile: ReadonlyMap<string, unknown> = new Map();
   #blocks: readonly OverrideMap[] = [];
   #layers: ReadonlyMap<string, Outcome> | undefined;
+  /** Counts how often anything changed. */
+  #settled = 0;
+  readonly #scoped = new WeakMap<OverrideMap, { readonly since: number; readonly overrides: Overrides }>();
 
   constructor(set: FlagSet, check: CheckValue, refused: (message: string) => void) {
     this.#set = set;
@@ -54,6 +57,16 @@ export class StandingOverrides {
   /** The overrides of a question inside a scope, or with a pass: those of the process with these on top. */
   with(scope: OverrideMap | undefined, pass: ReadonlyMap<string, unknown> | undefined): Overrides | undefined {
     if (!scope && !pass) return this.current;
+    if (!scope || pass) return this.#together(scope, pass);
+    // Inside one scope the same is asked again and again; it changes only when the set or the other layers do.
+    const known = this.#scoped.get(scope);
+    if (known && known.since === this.#settled) return known.overrides;
+    const overrides = this.#together(scope, undefined);
+    this.#scoped.set(scope, { since: this.#settled, overrides });
+    return overrides;
+  }
+
+  #together(scope: OverrideMap | undefined, pass: ReadonlyMap<string, unknown> | undefined): Overrides {
     const code = merged([...this.#blocks, ...(scope ? [scope] : [])]);
     const layers = new Map(this.#layers ?? []);
     for (const [name, outcome] of pass ? this.#text(pass, "pass") : []) layers.set(name, outcome);
@@ -67,6 +80,7 @@ export class StandingOverrides {
   }
 
   #settle(): void {
+    this.#settled++;
     const code = this.#resolve(merged(this.#blocks), "code");
     this.current = code || this.#layers ? { code, layers: this.#layers } : undefined;
   }

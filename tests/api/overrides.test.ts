@@ -40,6 +40,16 @@ describe("the variable", () => {
     expect(flags.value("follower")).toBe("saw deck");
   });
 
+  it("is read by the type of each flag", async () => {
+    const { flags } = await opened({ overrides: "motto=5, seats=5, storm=true" });
+    expect([flags.value("motto"), flags.value("seats"), flags.value("storm")]).toEqual(["5", "classic", true]);
+    const { flags: named } = await opened(
+      { overrides: "b=true" },
+      { "b.yaml": "iudex: 1\nflags: { b: { variants: { 'true': 1, 'false': 0 }, safe: 'false' } }\n" },
+    );
+    expect(named.verdict("b")).toMatchObject({ value: 1, variant: "true" });
+  });
+
   it("is refused piece by piece where it does not fit", async () => {
     const { flags } = await opened({ overrides: "storm=yes, seats=dekc, nobody=1, minutes=20, oops" });
     const problems = collected(flags, "problem");
@@ -119,6 +129,19 @@ describe("in code", () => {
       [3, true, false],
     ]);
     expect(flags.value("minutes")).toBe(15);
+  });
+
+  it("reports what it refuses once, however often is asked, and follows the set", async () => {
+    const { folder, flags } = await opened();
+    const problems = collected(flags, "problem");
+    await flags.withOverrides({ minutes: "long", storm: true }, async () => {
+      for (let i = 0; i < 10; i++) expect(flags.value("minutes")).toBe(15);
+      const changed = next(flags, "change");
+      await writeFile(join(folder, "a.yaml"), set.replace("minutes: { safe: 15 }", "minutes: { safe: short }"));
+      await changed;
+      expect([flags.value("minutes"), flags.value("storm")]).toEqual(["long", true]);
+    });
+    expect(problems).toHaveLength(1);
   });
 });
 

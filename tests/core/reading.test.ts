@@ -211,7 +211,8 @@ describe("small helpers", () => {
     const { values, faults } = readOverrideVariable(
       'a=true,b = "x, y", c=[1,2], d={"e":"f,g"}, h=plain text,, a=false, =1',
     );
-    expect(Object.fromEntries(values)).toEqual({ a: true, b: "x, y", c: [1, 2], d: { e: "f,g" }, h: "plain text" });
+    const data = Object.fromEntries([...values].map(([name, written]) => [name, written.asData]));
+    expect(data).toEqual({ a: true, b: "x, y", c: [1, 2], d: { e: "f,g" }, h: "plain text" });
     expect(faults).toEqual([
       "IUDEX_OVERRIDES: “a” stands there twice; the first one holds.",
       "IUDEX_OVERRIDES: “=1” is no “flag=value”.",
