@@ -1,6 +1,7 @@
 import { parseTime } from "../condition/time.ts";
 import type { AttributeTest, Literal } from "../condition/tree.ts";
 import { compareVersions, parseVersion, type VersionLiteral } from "../condition/version.ts";
+import { isOfType } from "../definition/attribute-type.ts";
 import type { AttributeType } from "../definition/types.ts";
 
 /** More items than this would make too many different lists. */
@@ -97,27 +98,7 @@ function listCandidates(tests: readonly AttributeTest[]): unknown[][] | undefine
   return Array.from({ length: 1 << all.length }, (_, bits) => all.filter((_, i) => bits & (1 << i)));
 }
 
-/** Is a value of a declared type, or missing? Versions and times are taken to be readable ones. */
+/** Is a value of a declared type, or missing? */
 export function fits(value: unknown, type: AttributeType): boolean {
-  if (value === undefined) return true;
-  switch (type) {
-    case "text":
-      return typeof value === "string";
-    case "number":
-      return typeof value === "number";
-    case "yes-no":
-      return typeof value === "boolean";
-    case "list":
-      return Array.isArray(value);
-    case "version":
-      return typeof value === "string" && parseVersion(value) !== undefined;
-    case "time":
-      return (
-        value instanceof Date ||
-        typeof value === "number" ||
-        (typeof value === "string" && !Number.isNaN(parseTime(value)))
-      );
-    default:
-      return typeof value === "string" && type.includes(value);
-  }
+  return value === undefined || (type === "time" && value instanceof Date) || isOfType(value, type);
 }

@@ -1,9 +1,8 @@
 import { parsePath } from "../condition/parser.ts";
 import { printPath } from "../condition/print.ts";
-import { parseTime } from "../condition/time.ts";
-import { parseVersion } from "../condition/version.ts";
 import { isObject, own, show } from "../data.ts";
 import { at, type Place, type Problems } from "../problems/problem.ts";
+import { isOfType } from "./attribute-type.ts";
 import type { Entry } from "./entries.ts";
 import { attributeTypes } from "./file-shape.ts";
 import type { AttributeDefinition, AttributeType } from "./types.ts";
@@ -64,23 +63,4 @@ function checkMissingAs(value: unknown, type: AttributeType, place: Place, probl
     found: show(value),
     expected,
   });
-}
-
-function isOfType(value: unknown, type: AttributeType): boolean {
-  switch (type) {
-    case "text":
-      return typeof value === "string";
-    case "number":
-      return typeof value === "number";
-    case "yes-no":
-      return typeof value === "boolean";
-    case "list":
-      return Array.isArray(value) && value.every((item) => typeof item === "string");
-    case "version":
-      return typeof value === "string" && parseVersion(value) !== undefined;
-    case "time":
-      return typeof value === "number" || (typeof value === "string" && !Number.isNaN(parseTime(value)));
-    default:
-      return typeof value === "string" && type.includes(value);
-  }
 }
