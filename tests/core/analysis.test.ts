@@ -193,6 +193,13 @@ describe("rules and shares that nobody reaches", () => {
     expect(warningsOfRules(rules)).toEqual(codes);
   });
 
+  it("says of one environment what is not true of all", () => {
+    const when = 'environment == "staging" and crew';
+    const flag = { environments: { live: { rules: [{ when, ...yes }] } } };
+    const set = { environments: { staging: {}, live: {} }, flag };
+    expect(warningsOfRules([{ when, ...yes }], set)).toEqual(["never-true"]);
+  });
+
   it("looks at each environment's own rules, and at what is provided there", () => {
     const flag = { environments: { staging: { rules: [yes, { when: "crew", ...yes }] } } };
     expect(warningsOfRules([{ when: "crew", ...yes }], { environments: { staging: {}, live: {} }, flag })).toEqual([

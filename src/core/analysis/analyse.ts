@@ -6,6 +6,17 @@ import type { Definitions, FlagDefinition } from "../definition/types.ts";
 import { at, type Problems } from "../problems/problem.ts";
 import { analyseCondition } from "./conditions.ts";
 import { analyseRules, ruleListsOf } from "./rules.ts";
+import { Subjects } from "./subjects.ts";
+
+interface Analysis {
+  readonly definitions: Definitions;
+  readonly problems: Problems;
+  /** Epoch milliseconds. */
+  readonly now: number;
+  readonly subjects: Subjects;
+  /** Conditions of which there is nothing to say where all environments are meant. */
+  readonly sound: Set<string>;
+}
 
 /** Everything that is suspicious without being wrong. Each warning says why it must be so; what cannot be proved is not said. */
 export function analyse(definitions: Definitions, now: number, problems: Problems): void {
@@ -13,18 +24,27 @@ export function analyse(definitions: Definitions, now: number, problems: Problem
     if (cohort.kind !== "condition") continue;
     analyseCondition(cohort.when, at(cohort.place, "when"), { definitions, problems, assumptions: {} });
   }
-  for (const flag of definitions.flags.values()) analyseFlag(flag, definitions, now, problems);
+  const analysis: Analysis = { definitions, problems, now, subjects: new Subjects(definitions), sound: new Set() };
+  for (const flag of definitions.flags.values()) analyseFlag(flag, analysis);
   warnOfUnused(definitions, problems);
   warnOfPastWindows(definitions, now, problems);
 }
 
-function analyseFlag(flag: FlagDefinition, definitions: Definitions, now: number, problems: Problems): void {
+function analyseConditions(flag: FlagDefinition, { definitions, problems, sound }: Analysis): void {
   visitConditions(flag, (text, environment, rule) => {
+    if (environment === undefined && sound.has(text)) return;
+    const before = problems.all.length;
     const place = placeOf(flag, { environment, rule }, rule < 0 ? "provided" : "when");
     const assumptions = environment === undefined ? {} : { environments: [environment] };
     analyseCondition(text, place, { definitions, problems, assumptions });
+    if (environment === undefined && problems.all.length === before) sound.add(text);
   });
-  for (const list of ruleListsOf(flag, definitions)) analyseRules(list, definitions, problems);
+}
+
+function analyseFlag(flag: FlagDefinition, analysis: Analysis): void {
+  const { definitions, problems, subjects, now } = analysis;
+  analyseConditions(flag, analysis);
+  for (const list of ruleListsOf(flag, definitions)) analyseRules(list, definitions, subjects, problems);
   visitRules(flag, ({ share }, environment, rule) => {
     if (typeof share !== "object") return;
     const last = risingSteps(share, flag.defaults).at(-1)!;

@@ -11,6 +11,7 @@ import { percentAt } from "../judge/rule.ts";
 import type { Problems } from "../problems/problem.ts";
 import type { Assumptions } from "./consistent.ts";
 import { type Goal, isSatisfiable } from "./satisfiable.ts";
+import type { Subjects } from "./subjects.ts";
 
 /** The rules of a flag as one environment sees them, or as all those see them that have none of their own. */
 export interface RuleList {
@@ -35,18 +36,22 @@ export function* ruleListsOf(flag: FlagDefinition, definitions: Definitions): Ge
 }
 
 /** Warns of rules that are never reached, of shares inside an earlier share, and of denying by rule. */
-export function analyseRules(list: RuleList, definitions: Definitions, problems: Problems): void {
-  new RuleAnalysis(list, definitions, problems).run();
+export function analyseRules(list: RuleList, definitions: Definitions, subjects: Subjects, problems: Problems): void {
+  new RuleAnalysis(list, definitions, subjects, problems).run();
 }
 
 class RuleAnalysis {
   readonly #list: RuleList;
   readonly #definitions: Definitions;
+  readonly #subjects: Subjects;
   readonly #problems: Problems;
+  /** Rules whose condition is not true for everybody, as far as has been asked. */
+  readonly #canFail = new Map<RuleSource, boolean>();
 
-  constructor(list: RuleList, definitions: Definitions, problems: Problems) {
+  constructor(list: RuleList, definitions: Definitions, subjects: Subjects, problems: Problems) {
     this.#list = list;
     this.#definitions = definitions;
+    this.#subjects = subjects;
     this.#problems = problems;
   }
 
@@ -84,7 +89,24 @@ class RuleAnalysis {
   /** Does the earlier condition hold whenever the later one does? */
   #covers(earlier: RuleSource, later: RuleSource): boolean {
     const condition = this.#condition(earlier);
-    return !condition || !this.#can([...this.#matching(later), { condition, mode: "not-true" }]);
+    if (!condition) return true;
+    if (this.#areApart(earlier, later) && this.#mayFail(earlier, condition)) return false;
+    return !this.#can([...this.#matching(later), { condition, mode: "not-true" }]);
+  }
+
+  /** The quick way out for most pairs: conditions on different things do not cover each other. */
+  #areApart(earlier: RuleSource, later: RuleSource): boolean {
+    const others = [...this.#list.effective.provided, ...(later.when === undefined ? [] : [later.when])];
+    return this.#subjects.areApart(earlier.when!, others);
+  }
+
+  #mayFail(rule: RuleSource, condition: Condition): boolean {
+    let may = this.#canFail.get(rule);
+    if (may === undefined) {
+      may = this.#can([{ condition, mode: "not-true" }]);
+      this.#canFail.set(rule, may);
+    }
+    return may;
   }
 
   #reportNeverReached(index: number, rule: RuleSource): boolean {
