@@ -41,7 +41,7 @@ function build(output: Output, version: string, finish: Finish): Command {
     .showSuggestionAfterError()
     .configureOutput({ writeOut: (text) => output.out(text), writeErr: (text) => output.err(text) })
     .exitOverride();
-  addCheck(program, output, finish);
+  addCheck(program, output, version, finish);
   addWhy(program, output, finish);
   addList(program, output, finish);
   return program;
@@ -57,7 +57,7 @@ function command(program: Command, usage: string, description: string, example: 
     .copyInheritedSettings(program);
 }
 
-function addCheck(program: Command, output: Output, finish: Finish): void {
+function addCheck(program: Command, output: Output, version: string, finish: Finish): void {
   command(
     program,
     "check",
@@ -65,7 +65,8 @@ function addCheck(program: Command, output: Output, finish: Finish): void {
     "iudex check --flags examples/ternhaven/flags",
   )
     .option("--json", "answer as JSON")
-    .action(async (options) => finish(await check(options, output)));
+    .option("--sarif", "answer as SARIF 2.1.0, for code hosts")
+    .action(async (options) => finish(await check(options, output, version)));
 }
 
 function addList(program: Command, output: Output, finish: Finish): void {

@@ -1,7 +1,10 @@
-import { join } from "node:path";
+import { readFile } from "node:fs/promises";
+import { join, relative } from "node:path";
+import AjvDraft04 from "ajv-draft-04";
+import type { Log } from "sarif";
 import { describe, expect, it } from "vitest";
 import { iudex } from "../support/command.ts";
-import { demoFolder, demoPeople, folderWith } from "../support/folders.ts";
+import { demoFolder, demoPeople, folderWith, projectRoot } from "../support/folders.ts";
 
 const demo = ["--flags", demoFolder, "--env", "production"];
 
@@ -42,6 +45,36 @@ describe("iudex check", () => {
         },
       ],
     });
+  });
+
+  it("gives a SARIF log that its schema accepts, with places inside the repository", async () => {
+    const folder = await folderWith({
+      "a.yaml": "iudex: 1\nflags:\n  a: { safe: 1, rules: [{ when: x && y, give: two }] }\n",
+      "b.yaml": "iudex: 1\nflags: { a: { safe: 2 } }\n",
+      "suspended.yaml": "iudex: 1\nsuspended: { a: {} }\n",
+    });
+    const { code, out } = await iudex("check", "--sarif", "--flags", relative(projectRoot, folder));
+    expect(code).toBe(1);
+    const log = JSON.parse(out) as Log;
+    const schema = JSON.parse(
+      await readFile(join(projectRoot, "tests/fixtures/sarif-2.1.0.schema.json"), "utf8"),
+    ) as object;
+    const validate = new AjvDraft04.default({ strict: false, validateFormats: false, unicodeRegExp: false }).compile(
+      schema,
+    );
+    validate(log);
+    expect(validate.errors ?? []).toEqual([]);
+    const [run] = log.runs;
+    expect(run?.results?.map(({ ruleId, level }) => [ruleId, level])).toEqual([
+      ["condition-syntax", "error"],
+      ["value-type", "error"],
+      ["defined-twice", "error"],
+    ]);
+    const place = run?.results?.[0]?.locations?.[0]?.physicalLocation;
+    expect(place?.region).toEqual({ startLine: 3, startColumn: 35, endLine: 3, endColumn: 37 });
+    expect(place?.artifactLocation?.uri).toMatch(/a\.yaml$/);
+    expect(run?.results?.[2]?.relatedLocations?.[0]?.message?.text).toBe("the first definition");
+    expect((await iudex("check", "--sarif", "--json")).code).toBe(2);
   });
 
   it("runs the examples, and says which rule gave another answer", async () => {

@@ -1,19 +1,24 @@
 import { checkDefinitions } from "../../core/index.ts";
-import { type Loaded, type LocatedProblem, loadFolder } from "../../files/index.ts";
+import { type Loaded, type LocatedProblem, loadFolder, shownPath } from "../../files/index.ts";
 import { locateProblems } from "../../files/load.ts";
 import { type FolderOptions, renderFolderProblems } from "../folder.ts";
-import { count, type ExitCode, json, type Output } from "../output.ts";
+import { count, type ExitCode, json, type Output, UsageError } from "../output.ts";
+import { sarifLog } from "../sarif.ts";
 
 export interface CheckOptions extends FolderOptions {
   readonly json?: boolean;
+  readonly sarif?: boolean;
 }
 
 /** Is every file sound, and do the examples hold? */
-export async function check(options: CheckOptions, output: Output): Promise<ExitCode> {
+export async function check(options: CheckOptions, output: Output, version: string): Promise<ExitCode> {
   const loaded = await loadFolder(options.flags);
   const problems = checked(loaded);
   const failed = problems.some((p) => p.severity === "error");
-  if (options.json) output.out(json({ problems: problems.map(stableProblem) }));
+  if (options.json && options.sarif) throw new UsageError("One answer at a time.", "write --json or --sarif");
+  if (options.sarif)
+    output.out(json(sarifLog(problems, (file) => shownPath(options.flags, file).replaceAll("\\", "/"), version)));
+  else if (options.json) output.out(json({ problems: problems.map(stableProblem) }));
   else output.out(report(options.flags, loaded, problems, output.colour));
   return failed ? 1 : 0;
 }
