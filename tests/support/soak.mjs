@@ -41,7 +41,8 @@ async function ask() {
 }
 
 async function weigh() {
-  await sleep(Number(seconds) * 300);
+  // The first half warms up: code is compiled, the history fills.
+  await sleep(Number(seconds) * 500);
   counts.early = settledHeap();
   while (Date.now() < end - 500) await sleep(100);
   counts.late = settledHeap();
