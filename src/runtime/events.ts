@@ -52,10 +52,6 @@ export class Events<E extends object> {
     return () => void listeners.delete(own as Listener<never>);
   }
 
-  has(event: keyof E): boolean {
-    return (this.#listeners.get(event)?.size ?? 0) > 0;
-  }
-
   emit<K extends keyof E>(event: K, value: E[K]): void {
     for (const listener of [...(this.#listeners.get(event) ?? [])]) {
       try {

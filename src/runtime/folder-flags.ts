@@ -110,7 +110,9 @@ export class FolderFlags<C = undefined> extends Flags<C> {
   /** The definitions as the last good files say, which `goBackTo` leaves alone. */
   #fromFiles: Definitions;
   #origin: Origin;
-  #opening: readonly (() => void)[];
+  /** What there is to say before anybody can listen: listeners are put on when the opening has been awaited. */
+  #held: (() => void)[] | undefined = [];
+  #leftAlone = false;
   #keeping: Promise<void> = Promise.resolve();
   #closed = false;
 
@@ -127,7 +129,7 @@ export class FolderFlags<C = undefined> extends Flags<C> {
     this.#content = loaded.content;
     this.#fromFiles = start.definitions;
     this.#origin = start.origin;
-    this.#opening = this.#openingReports(loaded, start);
+    this.#reportOpening(loaded, start);
     this.#history.add(start.definitions, "as opened");
     const { watch = true } = options;
     if (watch !== false) {
@@ -145,14 +147,14 @@ export class FolderFlags<C = undefined> extends Flags<C> {
   async start(): Promise<void> {
     const variable = readOverrideVariable(this.#options.overrides ?? process.env["IUDEX_OVERRIDES"] ?? "");
     this.overrides.useVariable(variable.values);
-    const faults = [...variable.faults];
+    for (const fault of variable.faults) this.report(fault);
     await this.#readLocalOverrides();
     await this.#watcher?.start();
     if (this.#origin.kind === "files") this.#keep();
-    // Listeners are put on when the opening has been awaited, so what it has to say waits for them.
+    const held = this.#held ?? [];
+    this.#held = undefined;
     setImmediate(() => {
-      for (const tell of this.#opening) tell();
-      for (const fault of faults) this.report(fault);
+      for (const tell of held) tell();
     });
   }
 
@@ -191,15 +193,20 @@ export class FolderFlags<C = undefined> extends Flags<C> {
     await super.close();
   }
 
-  #openingReports(loaded: Loaded, { origin }: Start): (() => void)[] {
-    const remarks = loaded.problems.filter((p) => p.severity === "error");
-    if (origin.kind !== "last-good") {
-      return remarks.length === 0
-        ? []
-        : [() => this.report(`Opened with faults: ${summariseProblems(remarks)}`, remarks)];
+  protected override report(message: string, problems: readonly LocatedProblem[] = []): void {
+    const tell = () => super.report(message, problems);
+    if (this.#held) this.#held.push(tell);
+    else tell();
+  }
+
+  #reportOpening(loaded: Loaded, { origin }: Start): void {
+    const faults = loaded.problems.filter((p) => p.severity === "error");
+    if (origin.kind === "last-good") {
+      const message = `The files cannot be used, so the copy of ${origin.savedAt} is in force`;
+      this.report(`${message}: ${summariseProblems(faults)}`, faults);
+    } else if (faults.length > 0) {
+      this.report(`Opened with faults: ${summariseProblems(faults)}`, faults);
     }
-    const message = `The files cannot be used, so the copy of ${origin.savedAt} is in force: ${summariseProblems(remarks)}`;
-    return [() => this.report(message, remarks)];
   }
 
   async #reload(): Promise<void> {
@@ -279,11 +286,10 @@ export class FolderFlags<C = undefined> extends Flags<C> {
     const allowed = this.definitions.environments.get(this.environment ?? "")?.source["local-overrides"] === true;
     if (!allowed) {
       this.overrides.useLocalFile(new Map());
-      if (found)
-        this.#opening = [
-          ...this.#opening,
-          () => this.report(`${localOverridesFile} is left alone: this environment has no local-overrides.`),
-        ];
+      if (found && !this.#leftAlone) {
+        this.report(`${localOverridesFile} is left alone: this environment has no local-overrides.`);
+      }
+      this.#leftAlone = found !== undefined;
       return;
     }
     const { values, problems }: LocalOverrides = await readLocalOverrides(found);

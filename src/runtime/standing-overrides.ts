@@ -18,6 +18,8 @@ export class StandingOverrides {
   #localFile: ReadonlyMap<string, unknown> = new Map();
   #blocks: readonly OverrideMap[] = [];
   #layers: ReadonlyMap<string, Outcome> | undefined;
+  /** Refusals that have been reported for this set; the same override is held against it again and again. */
+  readonly #told = new Set<string>();
   /** Counts how often anything changed. */
   #settled = 0;
   readonly #scoped = new WeakMap<OverrideMap, { readonly since: number; readonly overrides: Overrides }>();
@@ -31,6 +33,7 @@ export class StandingOverrides {
   useSet(set: FlagSet, check: CheckValue): void {
     this.#set = set;
     this.#check = check;
+    this.#told.clear();
     this.#settleLayers();
   }
 
@@ -93,7 +96,11 @@ export class StandingOverrides {
 
   #resolve(overrides: OverrideMap, layer: OverrideLayer): ReadonlyMap<string, Outcome> | undefined {
     const { outcomes, refused } = resolveOverrides(overrides, layer, this.#set.definitions, this.#check);
-    for (const message of refused) this.#refused(message);
+    for (const message of refused) {
+      if (this.#told.has(message) || this.#told.size > 1_000) continue;
+      this.#told.add(message);
+      this.#refused(message);
+    }
     return outcomes.size > 0 ? outcomes : undefined;
   }
 }

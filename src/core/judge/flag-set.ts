@@ -3,7 +3,7 @@ import { FALSE, TRUE, UNDECIDED, yes } from "../condition/answer.ts";
 import { compileCondition, type Surroundings } from "../condition/compile.ts";
 import type { Ask } from "../condition/leaves.ts";
 import { parsePath } from "../condition/parser.ts";
-import { type Condition, testsOf } from "../condition/tree.ts";
+import { testsOf } from "../condition/tree.ts";
 import { isPlainContext, prototypeIsPolluted } from "../context/reach.ts";
 import { snapshot } from "../context/snapshot.ts";
 import { idText, reader } from "../context/subject.ts";
@@ -91,11 +91,7 @@ export class FlagSet {
     return this.judge(name, context, clockOf(options.at), options.overrides)?.verdict(this.revision);
   }
 
-  /** Answers a condition text's tree for a question; for explanations and for the command line. */
-  ask(condition: Condition, question: Question): Answer {
-    return compileCondition(condition, this.#surroundings)(question);
-  }
-
+  /** What conditions refer to, for tracing them. */
   get surroundings(): Surroundings {
     return this.#surroundings;
   }
