@@ -1,5 +1,7 @@
 #!/usr/bin/env node
+import { once } from "node:events";
 import { readFile } from "node:fs/promises";
+import { createInterface } from "node:readline/promises";
 import pc from "picocolors";
 import { run } from "./program.ts";
 
@@ -13,12 +15,26 @@ process.stdout.on("error", (error: NodeJS.ErrnoException) => {
   throw error;
 });
 
+const hasPerson = process.stdin.isTTY === true && process.stderr.isTTY === true;
+
+async function confirm(question: string): Promise<boolean> {
+  const terminal = createInterface({ input: process.stdin, output: process.stderr });
+  try {
+    return /^y(?:es)?$/i.test((await terminal.question(`${question} [y/N] `)).trim());
+  } finally {
+    terminal.close();
+  }
+}
+
 process.exitCode = await run(
   process.argv.slice(2),
   {
     out: (text) => void process.stdout.write(text),
     err: (text) => void process.stderr.write(text),
     colour: pc.isColorSupported && process.stdout.isTTY === true,
+    liveErr: process.stderr.isTTY === true,
+    confirm: hasPerson ? confirm : undefined,
+    interrupted: () => Promise.race([once(process, "SIGINT"), once(process, "SIGTERM")]).then(() => {}),
   },
   version,
 );

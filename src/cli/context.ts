@@ -2,11 +2,10 @@ import { readFile, stat } from "node:fs/promises";
 import { parse as parseYamlText } from "yaml";
 import { parsePath } from "../core/condition/parser.ts";
 import { printPath } from "../core/condition/print.ts";
-import { parseTime } from "../core/condition/time.ts";
 import { isObject } from "../core/data.ts";
-import type { AttributeType } from "../core/definition/types.ts";
 import type { Definitions } from "../core/index.ts";
 import { reasonOf } from "../files/read-text.ts";
+import { putAt, readDeclared } from "../tools/attribute-values.ts";
 import { UsageError } from "./output.ts";
 
 export interface GivenContext {
@@ -35,9 +34,10 @@ export async function givenContext(words: readonly string[], definitions: Defini
         'write account.id, or claims["a name"]',
       );
     const text = word.slice(equals + 1);
-    const value = readValue(text, definitions.attributes.get(printPath(path))?.type);
+    const type = definitions.attributes.get(printPath(path))?.type;
+    const value = type === undefined ? scalar(text) : readDeclared(text, type);
     if (value === undefined) unreadable.push(word);
-    else put(context, path, value);
+    else putAt(context, path, value);
   }
   return { context, unreadable };
 }
@@ -70,23 +70,6 @@ async function fromFile(path: string): Promise<GivenContext> {
   throw new UsageError(`“${path}” holds no object.`, "a context is an object of attributes");
 }
 
-function readValue(text: string, type: AttributeType | undefined): unknown {
-  switch (type) {
-    case undefined:
-      return scalar(text);
-    case "number":
-      return text.trim() !== "" && Number.isFinite(Number(text)) ? Number(text) : undefined;
-    case "yes-no":
-      return text === "true" ? true : text === "false" ? false : undefined;
-    case "list":
-      return text.startsWith("[") ? jsonList(text) : text === "" ? [] : text.split(",").map((item) => item.trim());
-    case "time":
-      return Number.isNaN(parseTime(text)) ? undefined : text;
-    default:
-      return text;
-  }
-}
-
 /** An undeclared attribute is read as a JSON scalar where it is one, else as a text. */
 function scalar(text: string): unknown {
   try {
@@ -95,29 +78,4 @@ function scalar(text: string): unknown {
   } catch {
     return text;
   }
-}
-
-function jsonList(text: string): unknown {
-  try {
-    const list: unknown = JSON.parse(text);
-    return Array.isArray(list) ? list : undefined;
-  } catch {
-    return undefined;
-  }
-}
-
-function put(context: Record<string, unknown>, path: readonly string[], value: unknown): void {
-  let here = context;
-  for (const key of path.slice(0, -1)) {
-    const inner = Object.hasOwn(here, key) ? here[key] : undefined;
-    const next = isObject(inner) ? (inner as Record<string, unknown>) : {};
-    set(here, key, next);
-    here = next;
-  }
-  set(here, path.at(-1)!, value);
-}
-
-/** Defined rather than assigned, so that `__proto__` is a key like any other. */
-function set(object: Record<string, unknown>, key: string, value: unknown): void {
-  Object.defineProperty(object, key, { value, enumerable: true, writable: true, configurable: true });
 }

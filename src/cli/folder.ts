@@ -39,15 +39,29 @@ export function renderFolderProblems(
 
 /** The set for the environment asked for; asks for one where the set declares any. */
 export function setFor(definitions: Definitions, environment: string | undefined): FlagSet {
-  const known = [...definitions.environments.keys()];
-  if (known.length > 0 && (environment === undefined || !known.includes(environment))) {
-    const near = environment === undefined ? undefined : nearest(environment, known);
+  if (environment === undefined && definitions.environments.size > 0) {
+    const known = [...definitions.environments.keys()];
     throw new UsageError(
-      environment === undefined
-        ? "The definitions declare environments; say which one is meant."
-        : `There is no environment “${environment}”.`,
-      near ? `did you mean --env ${near}?` : `add --env and one of ${sentenceList(known, "or")}`,
+      "The definitions declare environments; say which one is meant.",
+      `add --env and one of ${sentenceList(known, "or")}`,
     );
   }
-  return new FlagSet(definitions, environment);
+  return new FlagSet(definitions, knownEnvironment(definitions, environment));
+}
+
+/** An environment that is declared, or none. */
+export function knownEnvironment(definitions: Definitions, environment: string | undefined): string | undefined {
+  const known = [...definitions.environments.keys()];
+  if (environment === undefined || known.length === 0 || known.includes(environment)) return environment;
+  const near = nearest(environment, known);
+  throw new UsageError(
+    `There is no environment “${environment}”.`,
+    near ? `did you mean --env ${near}?` : `add --env and one of ${sentenceList(known, "or")}`,
+  );
+}
+
+export function requireFlag(definitions: Definitions, name: string): void {
+  if (definitions.flags.has(name)) return;
+  const near = nearest(name, definitions.flags.keys());
+  throw new UsageError(`There is no flag “${name}”.`, near ? `did you mean ${near}?` : "iudex list names them all");
 }

@@ -2,11 +2,17 @@ import pc from "picocolors";
 import type { ExplanationPaint } from "../core/index.ts";
 import type { Paint } from "../files/render.ts";
 
-/** Where a command writes; handed in, so that it can be run and read from a program. */
+/** Where a command writes and asks; handed in, so that it can be run and read from a program. */
 export interface Output {
   out(text: string): void;
   err(text: string): void;
   readonly colour: boolean;
+  /** Whether standard error is a terminal, where a line can be written over. */
+  readonly liveErr?: boolean;
+  /** Asks a yes or no of the person at the terminal; undefined where there is none. */
+  readonly confirm?: ((question: string) => Promise<boolean>) | undefined;
+  /** Settles when the person ends a command that goes on by itself. */
+  readonly interrupted?: () => Promise<void>;
 }
 
 /** The answer is good news, bad news, or the question was wrong. */
@@ -36,6 +42,27 @@ export function json(value: unknown): string {
   return `${JSON.stringify(value, undefined, 2)}\n`;
 }
 
-export function count(n: number, word: string): string {
-  return `${n} ${word}${n === 1 ? "" : "s"}`;
+/** `1 flag`, `2 flags`, `1,000 people`. */
+export function count(n: number, word: string, plural = `${word}s`): string {
+  return `${number(n)} ${n === 1 ? word : plural}`;
+}
+
+export function number(n: number): string {
+  return n.toLocaleString("en-US");
+}
+
+export function percent(n: number): string {
+  return `${n.toFixed(2)}%`;
+}
+
+/** Columns that line up; numbers may be put to the right. */
+export function table(rows: readonly (readonly string[])[], right: readonly number[] = [], gap = "  "): string[] {
+  const widths: number[] = [];
+  for (const row of rows) for (const [i, cell] of row.entries()) widths[i] = Math.max(widths[i] ?? 0, cell.length);
+  return rows.map((row) =>
+    row
+      .map((cell, i) => (right.includes(i) ? cell.padStart(widths[i]!) : cell.padEnd(widths[i]!)))
+      .join(gap)
+      .trimEnd(),
+  );
 }

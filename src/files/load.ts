@@ -152,8 +152,14 @@ async function loadLists(
   return lists;
 }
 
-/** Puts the set together from what was read, without keeping the event loop waiting. */
-export async function judgeContent(content: FolderContent): Promise<Loaded> {
+/**
+ * Puts the set together from what was read, without keeping the event loop waiting. What is said to be incomplete may
+ * name what it does not define.
+ */
+export async function judgeContent(
+  content: FolderContent,
+  { incomplete = false }: { readonly incomplete?: boolean } = {},
+): Promise<Loaded> {
   const { scan, files } = content;
   const finder = new Finder(new Map([...files].map(([file, { text }]) => [file, text])));
   const documents: Document[] = [];
@@ -168,7 +174,7 @@ export async function judgeContent(content: FolderContent): Promise<Loaded> {
     readInSteps(documents, {
       lists: (request: ListRequest) => content.lists.get(listKey(request))!.result,
       suspended: suspended?.document,
-      incomplete: broken > 0,
+      incomplete: incomplete || broken > 0,
     }),
   );
   for (const problem of reading.problems) located.push(finder.problem(problem));

@@ -57,6 +57,11 @@ export class Finder {
     };
   }
 
+  /** Where something stands. */
+  at(place: Place): Pick<LocatedProblem, "line" | "column"> {
+    return startOf(this.#range(place.file, this.#rangeOf(place)));
+  }
+
   fault(file: string, fault: TextFault): LocatedProblem {
     const { code, range, message, found, expected, help, related } = fault;
     return {

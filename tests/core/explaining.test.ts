@@ -129,7 +129,7 @@ describe("what a change means", () => {
       "a share raised",
       { rules: [{ ...rule, share: "10%" }] },
       { rules: [{ ...rule, share: "25%" }] },
-      ['rule “first”: share "10%" → "25%"'],
+      ["rule “first”: share raised from 10% to 25%"],
     ],
     ["a rule added", { rules: [] }, { rules: [rule] }, ["rule “first” added"]],
     ["a rule taken out", { rules: [rule] }, { rules: [] }, ["rule “first” taken out"]],
@@ -137,10 +137,15 @@ describe("what a change means", () => {
       "rules moved",
       { rules: [rule, { name: "b", give: 3 }] },
       { rules: [{ name: "b", give: 3 }, rule] },
-      ["the order of its rules"],
+      ["rule “first” moved from place 1 to 2"],
     ],
-    ["an environment", {}, { environments: { staging: { otherwise: 5 } } }, ["in staging: settings of its own"]],
-    ["a condition in front", {}, { provided: "y" }, ['provided "y" added']],
+    [
+      "an environment",
+      {},
+      { environments: { staging: { otherwise: 5 } } },
+      ["in staging: settings of its own", "in staging: otherwise 5 added"],
+    ],
+    ["a condition in front", {}, { provided: "y" }, ['provided "y" added, which narrows it']],
   ])("%s", (_, before, after, words) => {
     expect(compareSets(flag(before), flag(after))).toEqual([{ part: "flag", name: "a", kind: "changed", words }]);
   });

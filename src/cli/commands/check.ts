@@ -1,6 +1,7 @@
 import { checkDefinitions } from "../../core/index.ts";
 import { type Loaded, type LocatedProblem, loadFolder, shownPath } from "../../files/index.ts";
 import { locateProblems } from "../../files/load.ts";
+import { addCommand, type Cli } from "../cli.ts";
 import { type FolderOptions, renderFolderProblems } from "../folder.ts";
 import { count, type ExitCode, json, type Output, UsageError } from "../output.ts";
 import { sarifLog } from "../sarif.ts";
@@ -10,8 +11,17 @@ export interface CheckOptions extends FolderOptions {
   readonly sarif?: boolean;
 }
 
-/** Is every file sound, and do the examples hold? */
-export async function check(options: CheckOptions, output: Output, version: string): Promise<ExitCode> {
+export function addCheck(cli: Cli): void {
+  addCommand(cli, {
+    usage: "check",
+    description: "Is every file sound, and do the examples hold?",
+    example: "iudex check --flags examples/ternhaven/flags",
+  })
+    .option("--sarif", "answer as SARIF 2.1.0, for code hosts")
+    .action(async (options) => cli.finish(await check(options, cli.output, cli.version)));
+}
+
+async function check(options: CheckOptions, output: Output, version: string): Promise<ExitCode> {
   const loaded = await loadFolder(options.flags);
   const problems = checked(loaded);
   const failed = problems.some((p) => p.severity === "error");

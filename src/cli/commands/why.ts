@@ -1,5 +1,4 @@
 import { showInstant } from "../../core/calendar/instant.ts";
-import { parseTime } from "../../core/condition/time.ts";
 import {
   type Definitions,
   type Explanation,
@@ -12,8 +11,11 @@ import {
 } from "../../core/index.ts";
 import { isName, nearest } from "../../core/names.ts";
 import { printable } from "../../core/printable.ts";
+import { whereListed } from "../../files/where-listed.ts";
+import { addCommand, atOption, type Cli, envOption } from "../cli.ts";
 import { type GivenContext, givenContext } from "../context.ts";
 import { type FolderOptions, openFolder, setFor } from "../folder.ts";
+import { instantOf } from "../instant.ts";
 import { type ExitCode, explanationPaint, json, type Output, UsageError } from "../output.ts";
 
 export interface WhyOptions extends FolderOptions {
@@ -27,10 +29,24 @@ interface Asked {
   readonly given: GivenContext;
   /** Epoch milliseconds. */
   readonly at: number;
+  readonly whereListed: ReturnType<typeof whereListed>;
+}
+
+export function addWhy(cli: Cli): void {
+  addCommand(cli, {
+    usage: "why <what>",
+    description:
+      "Which answer does somebody get, and why? Of a flag, or of any condition, such as cohort:crew or window:winter.",
+    example: "iudex why zone-fares --env production --as account.id=A-17 trips=140 --flags examples/ternhaven/flags",
+  })
+    .option(...envOption)
+    .option("--as <pairs...>", "the context: pairs such as account.id=A-17, or one JSON or YAML file")
+    .option(...atOption)
+    .action(async (what: string, options) => cli.finish(await why(what, options, cli.output)));
 }
 
 /** Which answer, and why: of a flag, or of any condition text (`cohort:crew` and `window:winter` are ones). */
-export async function why(what: string, options: WhyOptions, output: Output): Promise<ExitCode> {
+async function why(what: string, options: WhyOptions, output: Output): Promise<ExitCode> {
   const opened = await openFolder(options, output);
   if (!opened) return 1;
   const { definitions } = opened;
@@ -38,8 +54,9 @@ export async function why(what: string, options: WhyOptions, output: Output): Pr
     set: setFor(definitions, options.env),
     given: await givenContext(options.as ?? [], definitions),
     at: instantOf(options.at),
+    whereListed: whereListed(opened.loaded),
   };
-  const explanation = explain(asked.set, what, asked.given.context, { at: asked.at });
+  const explanation = explain(asked.set, what, asked.given.context, asked);
   if (explanation) tellOfFlag(explanation, asked, definitions, options, output);
   else tellOfCondition(what, asked, definitions, options, output);
   for (const pair of asked.given.unreadable) {
@@ -62,12 +79,13 @@ function tellOfFlag(
 
 function tellOfCondition(
   text: string,
-  { set, given, at }: Asked,
+  asked: Asked,
   definitions: Definitions,
   options: WhyOptions,
   output: Output,
 ): void {
-  const { explanation, problems } = explainCondition(set, text, given.context, { at });
+  const { set, given, at } = asked;
+  const { explanation, problems } = explainCondition(set, text, given.context, asked);
   if (!explanation) throw notToBeAsked(text, problems, definitions);
   if (options.json) return output.out(json({ ...explanation, unreadable: given.unreadable }));
   const paint = explanationPaint(output.colour);
@@ -96,12 +114,4 @@ function notToBeAsked(text: string, problems: readonly Problem[], definitions: D
     `This is no flag, and no condition that can be asked: ${first?.message}${mark}`,
     first?.help ?? first?.expected,
   );
-}
-
-export function instantOf(text: string | undefined): number {
-  if (text === undefined) return Date.now();
-  const epoch = parseTime(text);
-  if (Number.isNaN(epoch))
-    throw new UsageError(`“${text}” is no instant.`, "write --at 2026-12-05T12:00Z, or with an offset");
-  return epoch;
 }

@@ -3,9 +3,10 @@ import type { AnswerWord } from "../condition/answer.ts";
 import { checkCondition } from "../condition/check.ts";
 import { testsOf } from "../condition/tree.ts";
 import { scopeOf } from "../definition/meaning.ts";
-import { type AskOptions, clockOf, type FlagSet } from "../judge/flag-set.ts";
+import { clockOf, type FlagSet } from "../judge/flag-set.ts";
 import { Question } from "../judge/question.ts";
 import { type Problem, problem } from "../problems/problem.ts";
+import type { ExplainOptions } from "./explain.ts";
 import type { ConditionTrace } from "./explanation.ts";
 import { traceCondition } from "./trace-condition.ts";
 
@@ -28,7 +29,7 @@ export function explainCondition(
   flags: FlagSet,
   text: string,
   context: unknown,
-  options: AskOptions = {},
+  options: ExplainOptions = {},
 ):
   | { explanation: ConditionExplanation; problems?: undefined }
   | { explanation?: undefined; problems: readonly Problem[] } {
@@ -44,7 +45,7 @@ export function explainCondition(
     test.kind === "test" && test.operand.kind === "path" ? [test.operand.path] : [],
   );
   const question = new Question(flags.harmless(context, paths), clockOf(options.at), options.overrides);
-  const trace = traceCondition(text, { flags, question, original: context });
+  const trace = traceCondition(text, { flags, question, original: context, whereListed: options.whereListed });
   const at = options.at === undefined || !isShowable(question.at) ? undefined : new Date(question.at).toISOString();
   const { environment, revision } = flags;
   return { explanation: { condition: text, environment, at, revision, answer: trace.answer, trace } };

@@ -11,7 +11,12 @@ import type { Outcome } from "../judge/outcome.ts";
 import { Question } from "../judge/question.ts";
 import { type Division, divisionOf, percentAt, type Share, type Split } from "../judge/rule.ts";
 import type { Explanation, ProvidedStep, RuleStep, ShareTrace, SplitTrace, Step, SubjectTrace } from "./explanation.ts";
-import { isPrivate, masked, type Tracing, traceCondition } from "./trace-condition.ts";
+import { isPrivate, masked, type Tracing, traceCondition, type WhereListed } from "./trace-condition.ts";
+
+export interface ExplainOptions extends AskOptions {
+  /** Tells the file and line of an id in the list of a cohort, such as "lists/pilot-captains.csv:3". */
+  readonly whereListed?: WhereListed | undefined;
+}
 
 /**
  * Judges a flag and tells the whole way: each step up to the one that decided, each test and what it saw.
@@ -23,13 +28,13 @@ export function explain(
   flags: FlagSet,
   name: string,
   context: unknown,
-  options: AskOptions = {},
+  options: ExplainOptions = {},
 ): Explanation | undefined {
   const flag = flags.flag(name);
   if (!flag) return undefined;
   const clock = clockOf(options.at);
   const question = new Question(flags.harmless(context), clock, options.overrides);
-  const tracing: Tracing = { flags, question, original: context };
+  const tracing: Tracing = { flags, question, original: context, whereListed: options.whereListed };
   const outcome = flag.judge(question);
   const at = options.at === undefined ? undefined : isoInstant(question.at);
   const steps = stepsOf(flag.definition, outcome, tracing);

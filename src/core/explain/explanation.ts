@@ -52,6 +52,14 @@ export interface ConditionTrace {
   readonly text: string;
   readonly answer: AnswerWord;
   readonly tests: readonly TestTrace[];
+  /** Where the condition is not true: the fewest tests that would have to come out otherwise. */
+  readonly lacks?: readonly Lack[] | undefined;
+}
+
+/** A test, and what it would have to answer. */
+export interface Lack {
+  readonly text: string;
+  readonly wanted: "true" | "false";
 }
 
 export interface TestTrace {

@@ -102,10 +102,20 @@ class Formatter {
     const lines = [`${outcome}  ${ruleName(step)}${given}`];
     if (step.condition) lines.push(...this.condition(step.condition, "    "));
     else lines.push(this.#paint.faint("    for everyone"));
+    if (step.condition) lines.push(...this.#lacks(step.condition));
     const reached = step.condition === undefined || step.condition.answer === "true";
     if (step.share && reached) lines.push(...this.#share(step.share));
     if (step.split && (step.share === undefined || step.share.inside)) lines.push(this.#split(step.split));
     return lines;
+  }
+
+  /** Said where there is more than one test; a single one has its mark. */
+  #lacks({ lacks = [], tests }: ConditionTrace): string[] {
+    if (lacks.length === 0 || tests.length < 2) return [];
+    const wanted = lacks.map(({ text, wanted: answer }) =>
+      printable(`${answer === "true" ? "" : "not "}${text.replace(/\s/g, " ")}`),
+    );
+    return [this.#paint.faint(`    what it lacks: ${wanted.join(" and ")}`)];
   }
 
   condition(trace: ConditionTrace, indent: string): string[] {

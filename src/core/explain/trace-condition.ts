@@ -9,7 +9,7 @@ import { describeKind, hasOwn, show } from "../data.ts";
 import type { CohortDefinition } from "../definition/types.ts";
 import type { FlagSet } from "../judge/flag-set.ts";
 import type { Question } from "../judge/question.ts";
-import type { ConditionTrace, TestTrace } from "./explanation.ts";
+import type { ConditionTrace, Lack, TestTrace } from "./explanation.ts";
 
 export const masked = "•••";
 
@@ -19,7 +19,12 @@ export interface Tracing {
   readonly question: Question;
   /** The context as it was handed in; only looked at for hints. */
   readonly original: unknown;
+  /** Where an id stands in the list of a cohort, for people; see `ExplainOptions`. */
+  readonly whereListed?: WhereListed | undefined;
 }
+
+/** Tells the file and line of an id, such as "lists/pilot-captains.csv:3". */
+export type WhereListed = (cohort: string, id: string) => string | undefined;
 
 interface Answered {
   readonly node: Condition;
@@ -36,7 +41,32 @@ export function traceCondition(text: string, tracing: Tracing): ConditionTrace {
   const tests = leaves(answered).map(({ node, answer: given }) =>
     traceTest(node as Test, given, decisive.has(node), text, tracing),
   );
-  return { text, answer: answerWord(answered.answer), tests };
+  const lacks = answered.answer === TRUE ? undefined : lacking(answered, true).map((lack) => lackOf(lack, text));
+  return { text, answer: answerWord(answered.answer), tests, ...(lacks ? { lacks } : {}) };
+}
+
+interface Lacking {
+  readonly test: Test;
+  readonly wanted: boolean;
+}
+
+/** The fewest tests that would have to answer otherwise for the whole to be true, or false. */
+function lacking({ node, answer: given, parts }: Answered, wanted: boolean): Lacking[] {
+  if (given === (wanted ? TRUE : FALSE)) return [];
+  if (parts.length === 0) return [{ test: node as Test, wanted }];
+  if (node.kind === "not") return lacking(parts[0]!, !wanted);
+  const ways = parts.map((part) => lacking(part, wanted));
+  if ((node.kind === "and") === wanted) return ways.flat();
+  return ways.reduce((best, way) => (effort(way) < effort(best) ? way : best));
+}
+
+/** A person can change an attribute sooner than the environment. */
+function effort(way: readonly Lacking[]): number {
+  return way.reduce((sum, { test }) => sum + (test.kind === "test" && test.operand.kind === "environment" ? 5 : 1), 0);
+}
+
+function lackOf({ test, wanted }: Lacking, text: string): Lack {
+  return { text: text.slice(test.start, test.end), wanted: wanted ? "true" : "false" };
 }
 
 function answer(node: Condition, tracing: Tracing): Answered {
@@ -94,7 +124,8 @@ function traceList(cohort: Extract<CohortDefinition, { kind: "list" }>, tracing:
   const id = idText(found);
   if (id === undefined) return { because: noId(path, found, cohort.of, tracing) };
   const seen = isPrivate(path, tracing) ? masked : id;
-  const where = cohort.file ?? "its list";
+  const place = cohort.ids.has(id) ? tracing.whereListed?.(cohort.name, id) : undefined;
+  const where = place ?? cohort.file ?? "its list";
   return { seen, because: `${path} is ${seen}, which is ${cohort.ids.has(id) ? "" : "not "}in ${where}` };
 }
 

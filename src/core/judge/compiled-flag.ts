@@ -66,6 +66,19 @@ export class CompiledFlag {
     return this.#otherwise;
   }
 
+  /** The same; `asked` counts for each rule how many subjects with an id came before its share or split. */
+  judgeCounting(question: Question, asked: number[]): Outcome {
+    if (this.#suspended !== undefined) return this.#suspended;
+    if (this.#provided !== undefined && this.#provided(question) !== TRUE) return this.#withheld;
+    for (const [i, { when, outcome, divide, subject }] of this.#rules.entries()) {
+      if (when !== undefined && when(question) !== TRUE) continue;
+      if (subject?.(question) !== undefined) asked[i]!++;
+      const decided = divide === undefined ? outcome : divide(question);
+      if (decided !== undefined) return decided;
+    }
+    return this.#otherwise;
+  }
+
   /** The same for a flag that another one refers to: judged at most once in a question. */
   judgeOnce(question: Question): Outcome {
     question.outcomes ??= [];

@@ -91,6 +91,12 @@ export class FlagSet {
     return this.judge(name, context, clockOf(options.at), options.overrides)?.verdict(this.revision);
   }
 
+  /** The name of a rule among those that are asked, where it has one. */
+  ruleName(flag: string, rule: number): string | undefined {
+    const definition = this.definitions.flags.get(flag);
+    return definition && effectiveFlag(definition, this.environment).rules[rule]?.name;
+  }
+
   /** What conditions refer to, for tracing them. */
   get surroundings(): Surroundings {
     return this.#surroundings;

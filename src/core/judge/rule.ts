@@ -18,6 +18,8 @@ export interface CompiledRule {
   readonly outcome: Outcome | undefined;
   /** The outcome by share and split, or undefined when the question passes on. */
   readonly divide: ((question: Question) => Outcome | undefined) | undefined;
+  /** The id that is divided by, if there is a usable one. */
+  readonly subject: ((question: Question) => string | undefined) | undefined;
 }
 
 /** The share and split of a rule, resolved: which attribute, which salts, which fractions. */
@@ -79,17 +81,19 @@ export function compileRule(
   division: Division | undefined,
   give: (variant?: string) => Outcome,
 ): CompiledRule {
-  if (division) return { when, outcome: undefined, divide: compileDivision(division, give) };
-  return { when, outcome: give(), divide: undefined };
+  if (!division) return { when, outcome: give(), divide: undefined, subject: undefined };
+  const read = reader(division.by);
+  const subject = (question: Question) => idText(read(question.context));
+  return { when, outcome: undefined, divide: compileDivision(division, give, read), subject };
 }
 
 function compileDivision(
-  { by, share, split }: Division,
+  { share, split }: Division,
   give: (variant?: string) => Outcome,
+  read: (context: Question["context"]) => unknown,
 ): (question: Question) => Outcome | undefined {
   const inside = share ? compileShare(share) : () => true;
   const choose = split ? compileSplit(split, give) : constant(give());
-  const read = reader(by);
   return (question) => {
     const id = idText(read(question.context));
     return id !== undefined && inside(id, question) ? choose(id) : undefined;

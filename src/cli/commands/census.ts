@@ -1,0 +1,146 @@
+import { showPercent } from "../../core/buckets/percent.ts";
+import { showInstant } from "../../core/calendar/instant.ts";
+import { show } from "../../core/data.ts";
+import type { Definitions } from "../../core/index.ts";
+import { printable } from "../../core/printable.ts";
+import { wrap } from "../../files/render.ts";
+import {
+  type CauseCount,
+  type DivisionCount,
+  type PeopleCensus,
+  takeCensus,
+  type ValueCount,
+} from "../../tools/index.ts";
+import { addCommand, atOption, type Cli, envOption } from "../cli.ts";
+import { type FolderOptions, openFolder, requireFlag, setFor } from "../folder.ts";
+import { instantOf } from "../instant.ts";
+import { count, type ExitCode, explanationPaint, json, number, type Output, percent, table } from "../output.ts";
+import { readFaults } from "../people-faults.ts";
+import { progressLine } from "../progress.ts";
+
+export interface CensusCommand extends FolderOptions {
+  readonly people: string;
+  readonly at?: string;
+  readonly by?: string;
+  readonly json?: boolean;
+}
+
+export function addCensus(cli: Cli): void {
+  addCommand(cli, {
+    usage: "census <flag>",
+    description: "How do the values of a flag fall on a file of contexts?",
+    example:
+      "iudex census seat-map --env production --people examples/ternhaven/people/passengers.csv --by account.plan --flags examples/ternhaven/flags",
+  })
+    .requiredOption("--people <file>", "contexts: CSV with a header of paths, or NDJSON")
+    .option(...envOption)
+    .option(...atOption)
+    .option("--by <attribute>", "split the counts by an attribute")
+    .action(async (flag: string, options) => cli.finish(await census(flag, options, cli.output)));
+}
+
+async function census(flag: string, options: CensusCommand, output: Output): Promise<ExitCode> {
+  const opened = await openFolder(options, output);
+  if (!opened) return 1;
+  const { definitions } = opened;
+  requireFlag(definitions, flag);
+  const { environment } = setFor(definitions, options.env);
+  const progress = progressLine(output);
+  const { people, by } = options;
+  const request = { flag, people, environment, at: instantOf(options.at), by, progress: progress.see };
+  const taken = await takeCensus(definitions, request).finally(progress.done);
+  output.out(options.json ? json(taken) : rendered(taken, definitions, people, output));
+  return 0;
+}
+
+function rendered(census: PeopleCensus, definitions: Definitions, file: string, { colour }: Output): string {
+  const paint = explanationPaint(colour);
+  const where = census.environment === undefined ? "" : ` in ${census.environment}`;
+  const head = `${paint.strong(`${census.flag}${where}`)}: ${count(census.contexts, "context")} from ${printable(file)}`;
+  const circumstances = `${showInstant(Date.parse(census.at), undefined)} · revision ${census.revision}`;
+  const blocks = [
+    [head, paint.faint(circumstances)],
+    valueLines(census.values, paint.yes),
+    ["What gave it", ...causeLines(census.causes)],
+    census.divisions.length > 0 ? ["Beside what chance would give", ...census.divisions.flatMap(divisionLines)] : [],
+    groupLines(census),
+    [...missingLines(census, definitions), ...readFaults(census.read)],
+  ];
+  return `${blocks
+    .filter((lines) => lines.length > 0)
+    .map((lines) => lines.join("\n"))
+    .join("\n\n")}\n`;
+}
+
+const barWidth = 40;
+
+function valueLines(values: readonly ValueCount[], tint: (text: string) => string): string[] {
+  const rows = table(
+    values.map((each) => [called(each), number(each.count), percent(each.percent)]),
+    [1, 2],
+  );
+  const width = Math.max(...rows.map((row) => row.length));
+  return rows.map((row, i) =>
+    `  ${row.padEnd(width)}  ${tint("█".repeat(Math.round((values[i]!.percent / 100) * barWidth)))}`.trimEnd(),
+  );
+}
+
+function called({ value, variant }: ValueCount): string {
+  return printable(variant ?? show(value, 40));
+}
+
+function causeLines(causes: readonly CauseCount[]): string[] {
+  return table(
+    causes.map(({ cause, rule, ruleName, count: n, percent: part }) => [
+      `  ${cause === "rule" ? ruleCalled(rule!, ruleName) : cause}`,
+      number(n),
+      percent(part),
+    ]),
+    [1, 2],
+  );
+}
+
+function ruleCalled(rule: number, name: string | undefined): string {
+  return printable(name === undefined ? `rule ${rule + 1}` : `rule ${rule + 1} “${name}”`);
+}
+
+function divisionLines({ rule, ruleName, by, asked, share, split }: DivisionCount): string[] {
+  const head = `  ${ruleCalled(rule, ruleName)}: ${number(asked)} with ${by}`;
+  const lines = [head];
+  if (share) lines.push(`    share ${showPercent(share.percent)}: ${against(share)}`);
+  if (split) {
+    const rows = table(
+      split.map((part) => [`    ${part.variant}`, showPercent(Number(part.percent.toFixed(2))), against(part)]),
+      [1],
+    );
+    lines.push(...rows);
+  }
+  return lines;
+}
+
+function against({ count: n, interval: [low, high] }: { count: number; interval: readonly [number, number] }): string {
+  const beyond = n < low || n > high ? ", which is outside" : "";
+  return `${number(n)} inside; by chance ${number(low)} to ${number(high)} in 95 of 100 cases${beyond}`;
+}
+
+function groupLines({ by, values }: PeopleCensus): string[] {
+  if (!by) return [];
+  const columns = values.map(called);
+  const rows = by.groups.map(({ group, contexts, values: inside }) => [
+    group === undefined ? "(missing)" : printable(group),
+    number(contexts),
+    ...columns.map((column) => percent(inside.find((each) => called(each) === column)?.percent ?? 0)),
+  ]);
+  const lines = table([[by.attribute, "contexts", ...columns], ...rows], [1, ...columns.map((_, i) => i + 2)]);
+  return ["By attribute", ...lines.map((line) => `  ${line}`)];
+}
+
+function missingLines({ missing, contexts }: PeopleCensus, { attributes }: Definitions): string[] {
+  const lacking = Object.entries(missing).filter(([, n]) => n > 0);
+  const parts = lacking.map(([attribute, n]) => {
+    const missingAs = attributes.get(attribute)?.missingAs;
+    const taken = missingAs === undefined ? "" : `, taken as ${show(missingAs, 20)}`;
+    return `${attribute} in ${number(n)} (${percent((n / contexts) * 100)}${taken})`;
+  });
+  return parts.length === 0 ? [] : wrap(`Missing: ${parts.join(", ")}`, "");
+}

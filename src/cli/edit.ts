@@ -1,0 +1,118 @@
+import { suspendedFile } from "../files/folder.ts";
+import { renderProblems, shownPath } from "../files/index.ts";
+import {
+  changeFolder,
+  commitChange,
+  type FileChange,
+  type Loaded,
+  NothingToChange,
+  type PeopleReach,
+  type Plan,
+  reachOfChange,
+} from "../tools/index.ts";
+import { renderChanges, renderReach } from "./changes.ts";
+import { type FolderOptions, setFor } from "./folder.ts";
+import { instantOf } from "./instant.ts";
+import { count, type ExitCode, json, type Output, problemPaint, UsageError } from "./output.ts";
+import { progressLine } from "./progress.ts";
+
+/** Options of the commands that change files. */
+export interface EditOptions extends FolderOptions {
+  readonly people?: string;
+  readonly at?: string;
+  readonly yes?: boolean;
+  readonly note?: string;
+  readonly commit?: boolean;
+  readonly json?: boolean;
+}
+
+/** Works a change out, shows what it means and whom it reaches, asks, writes, and commits if asked to. */
+export async function carryOut(
+  change: (loaded: Loaded, at: number) => FileChange,
+  options: EditOptions & { readonly title: string },
+  output: Output,
+): Promise<ExitCode> {
+  const at = instantOf(options.at);
+  let reach: PeopleReach | undefined;
+  try {
+    const { plan, written } = await changeFolder({
+      folder: options.flags,
+      at,
+      change: (loaded) => change(loaded, at),
+      confirm: async (plan, again) => {
+        if (again && !options.yes) output.err("The folder has changed meanwhile; this is the change now:\n\n");
+        reach = await reachOf(plan, options, at, output);
+        if (!options.json && !(again && options.yes)) output.out(shown(plan, reach, options, output));
+        return allowed(options, output);
+      },
+    });
+    if (plan.refused.length > 0) return refuse(plan, options, output);
+    const commit =
+      written && options.commit ? await commitChange(options.flags, plan, options.note ?? options.title) : undefined;
+    if (options.json) output.out(json(answer(plan, reach, written, commit)));
+    else if (written)
+      output.out(
+        `Written to ${shownPath(options.flags, plan.file)}${commit ? `, commit ${commit.slice(0, 10)}` : ""}.\n`,
+      );
+    else output.out("Nothing was written.\n");
+    return written ? 0 : 1;
+  } catch (error) {
+    if (!(error instanceof NothingToChange)) throw error;
+    if (options.json) output.out(json({ written: false, changes: [], message: error.message }));
+    else output.out(`${error.message}\n`);
+    return 0;
+  }
+}
+
+async function allowed({ yes }: EditOptions, output: Output): Promise<boolean> {
+  if (yes) return true;
+  if (output.confirm) return output.confirm("Write this?");
+  throw new UsageError("Nothing was written: there is nobody at a terminal to ask.", "add --yes");
+}
+
+async function reachOf(plan: Plan, options: EditOptions, at: number, output: Output): Promise<PeopleReach | undefined> {
+  const { before, after, changes } = plan;
+  if (options.people === undefined || !before || !after) return undefined;
+  const { environment } = setFor(after, options.env);
+  const progress = progressLine(output);
+  const request = { people: options.people, environment, at, progress: progress.see };
+  return reachOfChange(before, after, changes, request).finally(progress.done);
+}
+
+function shown(plan: Plan, reach: PeopleReach | undefined, options: EditOptions, output: Output): string {
+  if (!plan.after) {
+    return `The other files cannot be used as they are, so what this means is not shown; ${suspendedFile} takes effect all the same.\n\n`;
+  }
+  const meaning =
+    plan.changes.length === 0 ? "Nothing changes in what the definitions mean." : renderChanges(plan.changes, output);
+  return `${meaning}\n\n${reach ? `${renderReach(reach, options.people!, output)}\n\n` : ""}`;
+}
+
+function refuse(plan: Plan, options: EditOptions, output: Output): ExitCode {
+  if (options.json) {
+    output.out(json({ written: false, changes: plan.changes, refused: plan.refused }));
+    return 1;
+  }
+  const rendered = renderProblems(plan.refused, {
+    text: (file) => plan.textOf(file),
+    path: (file) => shownPath(options.flags, file),
+    paint: problemPaint(output.colour),
+  });
+  output.err(
+    `${rendered}\n\nNothing was written: iudex check would refuse the result, ${count(plan.refused.length, "error")}.\n`,
+  );
+  return 1;
+}
+
+function answer(plan: Plan, reach: PeopleReach | undefined, written: boolean, commit: string | undefined): object {
+  const { file, changes, before, after } = plan;
+  return {
+    written,
+    file,
+    from: before?.revision,
+    to: after?.revision,
+    changes,
+    ...(reach ? { reach } : {}),
+    ...(commit ? { commit } : {}),
+  };
+}

@@ -1,0 +1,20 @@
+import { printable } from "../core/printable.ts";
+import type { PeopleRead } from "../tools/index.ts";
+import { count, number } from "./output.ts";
+
+/** What of a file of contexts could not be read, in lines. */
+export function readFaults({ unreadableLines, firstUnreadable, unreadableValues }: PeopleRead): string[] {
+  const lines: string[] = [];
+  if (firstUnreadable) {
+    const first = `line ${number(firstUnreadable.line)}: ${printable(firstUnreadable.message)}`;
+    lines.push(
+      `${count(unreadableLines, "line")} could not be read and ${unreadableLines === 1 ? "is" : "are"} not counted, the first ${first}`,
+    );
+  }
+  for (const [attribute, values] of Object.entries(unreadableValues)) {
+    lines.push(
+      `${count(values, "value")} of ${attribute} could not be read by its type, and ${values === 1 ? "counts" : "count"} as missing`,
+    );
+  }
+  return lines;
+}

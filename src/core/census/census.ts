@@ -1,0 +1,267 @@
+import { parsePath } from "../condition/parser.ts";
+import { printPath } from "../condition/print.ts";
+import { isMissing } from "../condition/values.ts";
+import { isPlainContext, prototypeIsPolluted } from "../context/reach.ts";
+import { idText, reader } from "../context/subject.ts";
+import type { Plain } from "../data.ts";
+import { effectiveFlag } from "../definition/effective.ts";
+import type { CompiledFlag } from "../judge/compiled-flag.ts";
+import type { FlagSet } from "../judge/flag-set.ts";
+import type { Cause, Outcome } from "../judge/outcome.ts";
+import { Question } from "../judge/question.ts";
+import { divisionOf, percentAt } from "../judge/rule.ts";
+import { attributesBehind, usesOf } from "../usage/uses.ts";
+import { chanceInterval } from "./chance.ts";
+
+/** How the values of one flag fall on many contexts. */
+export interface CensusResult {
+  readonly flag: string;
+  readonly environment: string | undefined;
+  /** The instant, ISO 8601. */
+  readonly at: string;
+  readonly revision: string;
+  readonly contexts: number;
+  readonly values: readonly ValueCount[];
+  readonly causes: readonly CauseCount[];
+  readonly divisions: readonly DivisionCount[];
+  /** Contexts that lacked an attribute which the flag may read, by attribute. */
+  readonly missing: Readonly<Record<string, number>>;
+  readonly by?: GroupedCount;
+}
+
+export interface ValueCount {
+  readonly value: unknown;
+  readonly variant: string | undefined;
+  readonly count: number;
+  readonly percent: number;
+}
+
+export interface CauseCount {
+  readonly cause: Cause;
+  /** The index of the rule, from 0. */
+  readonly rule: number | undefined;
+  readonly ruleName: string | undefined;
+  readonly count: number;
+  readonly percent: number;
+}
+
+/** What a rule's share and split made of those whom its condition matched. */
+export interface DivisionCount {
+  readonly rule: number;
+  readonly ruleName: string | undefined;
+  readonly by: string;
+  /** Contexts that matched the condition and have an id. */
+  readonly asked: number;
+  readonly share?: Expected;
+  readonly split?: readonly (Expected & { readonly variant: string })[];
+}
+
+/** A count beside what chance would give. */
+export interface Expected {
+  /** The percentage as defined. */
+  readonly percent: number;
+  readonly count: number;
+  /** Between these counts 95 % of trials would fall. */
+  readonly interval: readonly [number, number];
+}
+
+export interface GroupedCount {
+  readonly attribute: string;
+  readonly groups: readonly {
+    /** The value as a text; undefined for contexts without one, "…" for those past the limit. */
+    readonly group: string | undefined;
+    readonly contexts: number;
+    readonly values: readonly ValueCount[];
+  }[];
+}
+
+export interface CensusOptions {
+  /** Epoch milliseconds. */
+  readonly at: number;
+  /** Split the counts by this attribute. */
+  readonly by?: string | undefined;
+}
+
+/** Groups that are told apart; memory must not grow with the file. */
+const mostGroups = 1_000;
+
+/** The group of everything past the limit. */
+const rest = "…";
+
+type Counts = Map<Outcome, number>;
+
+/**
+ * Counts how one flag falls on contexts, handed in one by one. Memory does not grow with their number.
+ *
+ * @example
+ * const census = new Census(flagSet, "seat-map", { at: Date.now(), by: "account.plan" });
+ * for (const context of contexts) census.count(context);
+ * census.result().values; // [{ value: "list", variant: "classic", count: 5012, percent: 50.12 }, …]
+ */
+export class Census {
+  contexts = 0;
+  readonly #set: FlagSet;
+  readonly #flag: CompiledFlag;
+  readonly #options: CensusOptions;
+  readonly #clock: () => number;
+  readonly #total: Counts = new Map();
+  /** For each rule, how many were asked for its share or split. */
+  readonly #asked: number[];
+  readonly #attributes: readonly { readonly path: string; read(context: Plain): unknown; missing: number }[];
+  readonly #readGroup: ((context: Plain) => unknown) | undefined;
+  readonly #groups = new Map<string | undefined, Counts>();
+
+  /** @param name a flag that the set defines, and `by` a path that can be read */
+  constructor(set: FlagSet, name: string, options: CensusOptions) {
+    this.#set = set;
+    this.#flag = set.flag(name)!;
+    this.#options = options;
+    this.#clock = () => options.at;
+    this.#asked = this.#rules.map(() => 0);
+    this.#attributes = attributesBehind(name, usesOf(set.definitions)).map((path) => ({
+      path,
+      read: reader(parsePath(path).path!),
+      missing: 0,
+    }));
+    this.#readGroup = options.by === undefined ? undefined : reader(parsePath(options.by).path!);
+  }
+
+  get #rules() {
+    return effectiveFlag(this.#flag.definition, this.#set.environment).rules;
+  }
+
+  count(context: unknown): void {
+    const plain = isPlainContext(context) && !prototypeIsPolluted() ? context : this.#set.harmless(context);
+    const outcome = this.#flag.judgeCounting(new Question(plain, this.#clock, undefined), this.#asked);
+    this.contexts++;
+    add(this.#total, outcome);
+    for (const attribute of this.#attributes) if (isMissing(attribute.read(plain))) attribute.missing++;
+    if (this.#readGroup !== undefined) add(this.#group(this.#readGroup(plain)), outcome);
+  }
+
+  #group(value: unknown): Counts {
+    const wanted = isMissing(value) ? undefined : typeof value === "boolean" ? String(value) : (idText(value) ?? "?");
+    const known = this.#groups.get(wanted);
+    if (known) return known;
+    const name = this.#groups.size >= mostGroups ? rest : wanted;
+    const counts: Counts = this.#groups.get(name) ?? new Map();
+    this.#groups.set(name, counts);
+    return counts;
+  }
+
+  result(): CensusResult {
+    const { definition } = this.#flag;
+    return {
+      flag: definition.name,
+      environment: this.#set.environment,
+      at: new Date(this.#options.at).toISOString(),
+      revision: this.#set.revision,
+      contexts: this.contexts,
+      values: this.#values(this.#total),
+      causes: this.#causes(),
+      divisions: this.#divisions(),
+      missing: Object.fromEntries(this.#attributes.map(({ path, missing }) => [path, missing])),
+      ...(this.#readGroup === undefined ? {} : { by: this.#grouped() }),
+    };
+  }
+
+  #values(counts: Counts): ValueCount[] {
+    const total = sum(counts);
+    const merged = new Map<unknown, { value: unknown; variant: string | undefined; count: number }>();
+    for (const [{ value, variant }, count] of counts) {
+      const key = variant ?? value;
+      const known = merged.get(key);
+      if (known) known.count += count;
+      else merged.set(key, { value, variant, count });
+    }
+    return [...merged.values()]
+      .sort((a, b) => b.count - a.count)
+      .map((each) => ({ ...each, percent: percentOf(each.count, total) }));
+  }
+
+  #causes(): CauseCount[] {
+    const merged = new Map<string, { cause: Cause; rule: number | undefined; count: number }>();
+    for (const [{ cause, rule }, count] of this.#total) {
+      const key = `${cause} ${rule}`;
+      const known = merged.get(key);
+      if (known) known.count += count;
+      else merged.set(key, { cause, rule, count });
+    }
+    return [...merged.values()]
+      .sort((a, b) => (a.rule ?? Number.MAX_SAFE_INTEGER) - (b.rule ?? Number.MAX_SAFE_INTEGER))
+      .map(({ cause, rule, count }) => ({
+        cause,
+        rule,
+        ruleName: rule === undefined ? undefined : this.#rules[rule]?.name,
+        count,
+        percent: percentOf(count, this.contexts),
+      }));
+  }
+
+  #divisions(): DivisionCount[] {
+    return this.#rules.flatMap((rule, index): DivisionCount[] => {
+      const division = divisionOf(this.#flag.definition, rule);
+      if (!division) return [];
+      const asked = this.#asked[index]!;
+      const inside = this.#inside(index);
+      const percent = division.share ? percentAt(division.share.steps, this.#options.at) : undefined;
+      const expected = (count: number, of: number, part: number): Expected => ({
+        percent: part,
+        count,
+        interval: chanceInterval(of, part / 100),
+      });
+      const total = sum(inside);
+      const { split } = division;
+      return [
+        {
+          rule: index,
+          ruleName: rule.name,
+          by: printPath(division.by),
+          asked,
+          ...(percent === undefined ? {} : { share: expected(total, asked, percent) }),
+          ...(split === undefined
+            ? {}
+            : {
+                split: split.variants.map((variant, i) => ({
+                  variant,
+                  ...expected(countOf(inside, variant), total, (split.weights[i]! / split.total) * 100),
+                })),
+              }),
+        },
+      ];
+    });
+  }
+
+  #inside(rule: number): Counts {
+    return new Map([...this.#total].filter(([outcome]) => outcome.cause === "rule" && outcome.rule === rule));
+  }
+
+  #grouped(): GroupedCount {
+    const groups = [...this.#groups].map(([group, counts]) => ({
+      group,
+      contexts: sum(counts),
+      values: this.#values(counts),
+    }));
+    return { attribute: this.#options.by!, groups: groups.sort((a, b) => b.contexts - a.contexts) };
+  }
+}
+
+function add(counts: Counts, outcome: Outcome): void {
+  counts.set(outcome, (counts.get(outcome) ?? 0) + 1);
+}
+
+function sum(counts: Counts): number {
+  let total = 0;
+  for (const count of counts.values()) total += count;
+  return total;
+}
+
+function countOf(counts: Counts, variant: string): number {
+  let total = 0;
+  for (const [outcome, count] of counts) if (outcome.variant === variant) total += count;
+  return total;
+}
+
+function percentOf(count: number, total: number): number {
+  return total === 0 ? 0 : (count / total) * 100;
+}

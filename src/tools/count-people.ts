@@ -1,0 +1,94 @@
+import { Census, type CensusResult } from "../core/census/census.ts";
+import type { PartChange } from "../core/change/compare.ts";
+import { type FlagReach, Reach } from "../core/change/reach.ts";
+import { parsePath } from "../core/condition/parser.ts";
+import { printPath } from "../core/condition/print.ts";
+import { snapshot } from "../core/context/snapshot.ts";
+import { idText, readPath } from "../core/context/subject.ts";
+import type { Definitions } from "../core/definition/types.ts";
+import { FlagSet } from "../core/judge/flag-set.ts";
+import { type PeopleOptions, type PeopleRead, readPeople } from "./people.ts";
+import { ToolError } from "./tool-error.ts";
+
+export interface CensusRequest extends PeopleOptions {
+  readonly flag: string;
+  /** A CSV or NDJSON file of contexts. */
+  readonly people: string;
+  readonly environment?: string | undefined;
+  /** Epoch milliseconds. */
+  readonly at: number;
+  /** Split the counts by this attribute. */
+  readonly by?: string | undefined;
+}
+
+export interface PeopleCensus extends CensusResult {
+  readonly read: PeopleRead;
+}
+
+/** How the values of a flag fall on a file of contexts of any size. */
+export async function takeCensus(definitions: Definitions, request: CensusRequest): Promise<PeopleCensus> {
+  const by = request.by === undefined ? undefined : groupingPath(request.by, definitions);
+  const census = new Census(new FlagSet(definitions, request.environment), request.flag, { at: request.at, by });
+  const read = await readPeople(request.people, definitions, (context) => census.count(context), request);
+  return { ...census.result(), read };
+}
+
+function groupingPath(text: string, definitions: Definitions): string {
+  const { path } = parsePath(text);
+  if (!path) throw new ToolError(`“${text}” is no path of an attribute.`, 'write account.plan, or claims["a name"]');
+  const name = printPath(path);
+  if (definitions.attributes.get(name)?.private) {
+    throw new ToolError(`“${name}” is private, so its values are not shown.`, "split by another attribute");
+  }
+  return name;
+}
+
+export interface ReachRequest extends PeopleOptions {
+  readonly people: string;
+  readonly environment?: string | undefined;
+  /** Epoch milliseconds. */
+  readonly at: number;
+  /** How many people of each move are named. */
+  readonly named?: number;
+}
+
+export interface PeopleReach {
+  readonly people: number;
+  /** People for whom at least one flag gives another value. */
+  readonly reached: number;
+  readonly flags: readonly FlagReach[];
+  readonly read: PeopleRead;
+}
+
+/** Whom a change reaches, in a file of contexts of any size. */
+export async function reachOfChange(
+  before: Definitions,
+  after: Definitions,
+  changes: readonly PartChange[],
+  request: ReachRequest,
+): Promise<PeopleReach> {
+  const reach = new Reach(before, after, changes, request);
+  const label = labelling(after, reach.flags);
+  const see = (context: unknown, line: number) => reach.count(context, label(context, line));
+  const read = await readPeople(request.people, after, see, request);
+  return { people: reach.people, reached: reach.reached, flags: reach.result(), read };
+}
+
+/** People are called by the id that shares hash; by their line where there is none, or where it is private. */
+function labelling(definitions: Definitions, flags: readonly string[]): (context: unknown, line: number) => string {
+  const first = flags
+    .map((name) => definitions.flags.get(name)!)
+    .find(({ source, defaults }) => source.by ?? defaults.by);
+  const by = first?.source.by ?? first?.defaults.by ?? firstListId(definitions);
+  const path = by === undefined ? undefined : parsePath(by).path;
+  if (!path || definitions.attributes.get(printPath(path))?.private) return (_, line) => `line ${line}`;
+  return (context, line) => idText(readPath(snapshot(context, [path]), path)) ?? `line ${line}`;
+}
+
+function firstListId(definitions: Definitions): string | undefined {
+  for (const { source, defaults } of definitions.flags.values()) {
+    const by = source.by ?? defaults.by;
+    if (by !== undefined) return by;
+  }
+  return undefined;
+}

@@ -1,0 +1,126 @@
+import { join } from "node:path";
+import lockfile from "proper-lockfile";
+import writeFileAtomic from "write-file-atomic";
+import { compareSets, type PartChange } from "../../core/change/compare.ts";
+import { checkDefinitions, type Definitions } from "../../core/index.ts";
+import { suspendedFile } from "../../files/folder.ts";
+import { type Loaded, type LocatedProblem, loadFolder } from "../../files/index.ts";
+import { judgeContent, loadedFile, locateProblems } from "../../files/load.ts";
+import { parseText } from "../../files/parse.ts";
+import { reasonOf } from "../../files/read-text.ts";
+import { Git } from "../git/git.ts";
+import { ToolError } from "../tool-error.ts";
+
+/** A change of one file, worked out and not yet written. */
+export interface Plan {
+  /** Relative to the definition folder. */
+  readonly file: string;
+  readonly text: string;
+  /** The sets before and after; undefined where the folder cannot be used for other reasons. */
+  readonly before: Definitions | undefined;
+  readonly after: Definitions | undefined;
+  readonly changes: readonly PartChange[];
+  /** Errors that keep the change from being written. */
+  readonly refused: readonly LocatedProblem[];
+  /** The text of a file as it would be, for showing problems in it. */
+  textOf(file: string): string | undefined;
+}
+
+/** The new text of one file. */
+export interface FileChange {
+  readonly file: string;
+  readonly text: string;
+}
+
+export interface ChangeRequest {
+  readonly folder: string;
+  /** Works the change out; called again if the folder changes before it is written. */
+  change(loaded: Loaded): FileChange;
+  /** Sees the plan before it is written; false leaves everything as it is. `again` tells that it was seen before. */
+  confirm(plan: Plan, again: boolean): Promise<boolean>;
+  /** Epoch milliseconds, for the checks. */
+  readonly at: number;
+}
+
+const mostAttempts = 20;
+
+/**
+ * Changes one file of a definition folder: works the change out, refuses what `check` would refuse, asks, and writes
+ * aside and renames. Several at once take turns, and what was worked out on files that have changed since is worked out
+ * anew, so that nothing is lost.
+ *
+ * @returns the plan that was written, or that was refused or declined
+ */
+export async function changeFolder(
+  request: ChangeRequest,
+): Promise<{ readonly plan: Plan; readonly written: boolean }> {
+  for (let attempt = 0; attempt < mostAttempts; attempt++) {
+    const loaded = await loadFolder(request.folder);
+    const { root } = loaded.content.scan;
+    if (root === undefined) throw new ToolError(`There is no folder “${request.folder}”.`, "make one with iudex new");
+    const plan = await planOf(loaded, request.change(loaded), request.at);
+    if (plan.refused.length > 0) return { plan, written: false };
+    if (!(await request.confirm(plan, attempt > 0))) return { plan, written: false };
+    if (await writeUnlessChanged(root, request.folder, loaded, plan)) return { plan, written: true };
+  }
+  throw new ToolError("The folder never holds still, so nothing was written.", "try again in a moment");
+}
+
+async function planOf(loaded: Loaded, { file, text }: FileChange, at: number): Promise<Plan> {
+  const { content } = loaded;
+  const known = content.files.get(file)?.found;
+  const found = known ?? { file, path: join(content.scan.root!, file), stamp: "new", size: text.length };
+  const files = new Map([...content.files, [file, loadedFile(found, text, parseText(file, text))]]);
+  const scan = file === suspendedFile ? { ...content.scan, suspended: found } : content.scan;
+  const judged = await judgeContent({ ...content, scan, files });
+  const checked = judged.definitions
+    ? locateProblems(judged, checkDefinitions(judged.definitions, { at }))
+    : judged.problems;
+  const errors = checked.filter(({ severity }) => severity === "error");
+  // An emergency stop must not wait until other files are mended; its own file must be sound.
+  const refused = file === suspendedFile ? errors.filter((problem) => problem.file === file) : errors;
+  const before = loaded.definitions;
+  const after = judged.definitions;
+  const changes = before && after ? compareSets(before, after) : [];
+  return { file, text, before, after, changes, refused, textOf: (name) => files.get(name)?.text };
+}
+
+/** How long a lock is believed in when its holder has died, in milliseconds. */
+const staleAfter = 10_000;
+
+async function writeUnlessChanged(root: string, folder: string, loaded: Loaded, plan: Plan): Promise<boolean> {
+  const unlock = await locked(root);
+  try {
+    const now = await loadFolder(folder, loaded.content);
+    if (now.content.signature !== loaded.content.signature) return false;
+    const path = loaded.content.files.get(plan.file)?.found.path ?? join(root, plan.file);
+    await writeFileAtomic(path, plan.text);
+    return true;
+  } catch (error) {
+    if (error instanceof ToolError) throw error;
+    throw new ToolError(`${plan.file} cannot be written: ${reasonOf(error)}.`, "nothing was changed");
+  } finally {
+    await unlock();
+  }
+}
+
+async function locked(root: string): Promise<() => Promise<void>> {
+  try {
+    return await lockfile.lock(root, {
+      lockfilePath: join(root, ".iudex.lock"),
+      stale: staleAfter,
+      retries: { retries: 200, factor: 1.2, minTimeout: 20, maxTimeout: 250, randomize: true },
+    });
+  } catch (error) {
+    throw new ToolError(`The folder cannot be locked for writing: ${reasonOf(error)}.`);
+  }
+}
+
+/** Commits the one file, with the note as the message; what else is staged or changed stays as it is. */
+export async function commitChange(folder: string, { file }: Plan, message: string): Promise<string> {
+  const git = await Git.around(folder);
+  const path = `:(top)${git.prefix}${file}`;
+  await git.run("add", "--", path);
+  await git.run("commit", "--quiet", "--message", message, "--only", "--", path);
+  return (await git.run("rev-parse", "HEAD")).trim();
+}
