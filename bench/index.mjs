@@ -1,7 +1,7 @@
 // Runs every benchmark, or those whose names are given, and prints the ratios beside their targets.
 import { writeFile } from "node:fs/promises";
 
-const names = ["decision", "hash", "windows", "lists", "compile", "bound", "reload"];
+const names = ["decision", "hash", "windows", "lists", "compile", "bound", "reload", "census"];
 const words = process.argv.slice(2);
 const file = words.includes("--json") ? words[words.indexOf("--json") + 1] : undefined;
 const wanted = words.filter((word) => names.includes(word));

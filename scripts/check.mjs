@@ -11,7 +11,16 @@ const checks = [
   [
     "package types",
     "attw",
-    ["--pack", ".", "--profile", "esm-only", "--quiet", "--exclude-entrypoints", "./schema.json"],
+    [
+      "--pack",
+      ".",
+      "--profile",
+      "esm-only",
+      "--quiet",
+      "--exclude-entrypoints",
+      "./schema.json",
+      "./answers.schema.json",
+    ],
   ],
 ];
 for (const [what, tool, args] of checks) {

@@ -32,3 +32,17 @@ rm -rf /tmp/broken && cp -r examples/ternhaven/flags /tmp/broken
 sed -i 's/trips > 100/tripps > 100/; s/give: 120/give: two hours/; s/cohort:crew/cohort:crw/; s/share: 10%/share: 10/' /tmp/broken/fares.yaml
 shoot check 141x44 "cd /tmp/broken/.. && echo '\$ iudex check --flags broken'; echo; node $PWD/dist/cli/bin.js check --flags broken"
 rm -rf /tmp/broken
+
+# A repository of its own, so that the commands are those that a person would type.
+home=$(mktemp -d)
+cp -r examples/ternhaven/flags examples/ternhaven/people/passengers.csv "$home"
+git -C "$home" init --quiet --initial-branch=main
+git -C "$home" add --all
+git -C "$home" -c user.name="Duty Officer" -c user.email=duty@ternhaven.example commit --quiet --message "The first flags"
+there="cd $home && node $PWD/dist/cli/bin.js"
+shoot census 141x44 "echo '\$ iudex census zone-fares --env production --people passengers.csv --by account.plan --at 2026-12-05T12:00Z'; echo; $there census zone-fares --env production --people passengers.csv --by account.plan --at 2026-12-05T12:00Z"
+shoot agenda 141x44 "echo '\$ iudex agenda --at 2026-11-30T12:00Z'; echo; $there agenda --at 2026-11-30T12:00Z"
+sed -i 's/share: 10%/share: 25%/; s/trips > 100/trips > 80/' "$home/flags/fares.yaml"
+sed -i 's/2 classic, 1 deck, 1 tour/1 classic, 1 deck/; s/  seat-map:/  seat-plan:/' "$home/flags/crossing.yaml"
+shoot diff 141x44 "echo '\$ iudex diff main --env production --people passengers.csv --at 2026-12-02T10:00Z'; echo; $there diff main --env production --people passengers.csv --at 2026-12-02T10:00Z"
+rm -rf "$home"

@@ -26,6 +26,13 @@ async function confirm(question: string): Promise<boolean> {
   }
 }
 
+/** Waits for the person, and keeps the process up meanwhile: watchers do not. */
+async function interrupted(): Promise<void> {
+  const awake = setInterval(() => {}, 2 ** 30);
+  await Promise.race([once(process, "SIGINT"), once(process, "SIGTERM")]);
+  clearInterval(awake);
+}
+
 process.exitCode = await run(
   process.argv.slice(2),
   {
@@ -34,7 +41,7 @@ process.exitCode = await run(
     colour: pc.isColorSupported && process.stdout.isTTY === true,
     liveErr: process.stderr.isTTY === true,
     confirm: hasPerson ? confirm : undefined,
-    interrupted: () => Promise.race([once(process, "SIGINT"), once(process, "SIGTERM")]).then(() => {}),
+    interrupted,
   },
   version,
 );

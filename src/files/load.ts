@@ -7,7 +7,7 @@ import {
   readInSteps,
 } from "../core/index.ts";
 import { Problems } from "../core/problems/problem.ts";
-import { type FolderScan, type FoundFile, scanFolder, signatureOf } from "./folder.ts";
+import { type FolderScan, type FoundFile, scanFolder, signatureOf, suspendedFile } from "./folder.ts";
 import { type LoadedList, listKey, loadList, stampOf } from "./lists.ts";
 import { Finder, inReadingOrder, type LocatedProblem } from "./located.ts";
 import { tooLarge } from "./parse.ts";
@@ -165,8 +165,8 @@ export async function judgeContent(
   const documents: Document[] = [];
   const located: LocatedProblem[] = scan.problems.map((p) => finder.problem(p));
   for (const { found, parsed, document } of files.values()) {
-    for (const fault of parsed.faults) located.push(finder.fault(found.file, asSuspensionFault(found, scan, fault)));
-    if (found !== scan.suspended && parsed.faults.length === 0) documents.push(document);
+    for (const fault of parsed.faults) located.push(finder.fault(found.file, asSuspensionFault(found, fault)));
+    if (found.file !== suspendedFile && parsed.faults.length === 0) documents.push(document);
   }
   const broken = scan.definitions.length - documents.length;
   const suspended = scan.suspended && files.get(scan.suspended.file);
@@ -194,8 +194,8 @@ export function locateProblems(loaded: Loaded, later: readonly Problem[]): Locat
 }
 
 /** Faults in the suspension file are reported under a code that does not keep the set from being used. */
-function asSuspensionFault(found: FoundFile, scan: FolderScan, fault: TextFault): TextFault {
-  return found === scan.suspended ? { ...fault, code: "suspension-fault" } : fault;
+function asSuspensionFault({ file }: FoundFile, fault: TextFault): TextFault {
+  return file === suspendedFile ? { ...fault, code: "suspension-fault" } : fault;
 }
 
 function hasErrors(problems: FolderScan["problems"]): boolean {

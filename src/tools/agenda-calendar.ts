@@ -1,4 +1,3 @@
-import ical from "ical-generator";
 import type { AgendaEntry } from "../core/agenda/agenda.ts";
 import { printable } from "../core/printable.ts";
 
@@ -6,7 +5,9 @@ import { printable } from "../core/printable.ts";
  * The agenda as an iCalendar file (RFC 5545): instants in UTC, reviews as whole days. The same entry has the same UID
  * each time, so that a calendar which reads the file again shows it once.
  */
-export function agendaCalendar(entries: readonly AgendaEntry[], now: number): string {
+export async function agendaCalendar(entries: readonly AgendaEntry[], now: number): Promise<string> {
+  // Loaded when it is needed: most commands do without.
+  const { default: ical } = await import("ical-generator");
   const calendar = ical({
     name: "Flags: what changes by itself",
     prodId: { company: "iudex", product: "agenda", language: "EN" },

@@ -1,6 +1,6 @@
 import { readdir, readFile } from "node:fs/promises";
 import { join } from "node:path";
-import { type ParserOptions, parse } from "@babel/parser";
+import type { ParserOptions } from "@babel/parser";
 import { reasonOf } from "../files/read-text.ts";
 import { ToolError } from "./tool-error.ts";
 
@@ -30,6 +30,8 @@ const passedOver = new Set(["node_modules", "dist", "build", "coverage"]);
  * A name that nobody defines is told only where the code surely asks for a flag.
  */
 export async function findCodeNames(folder: string, flags: ReadonlySet<string>): Promise<CodeNames> {
+  // Loaded when it is needed: it is large, and most commands do without.
+  const { parse } = await import("@babel/parser");
   const named = new Map<string, CodePlace[]>();
   const unknown = new Map<string, CodePlace[]>();
   const unreadable: { file: string; message: string }[] = [];

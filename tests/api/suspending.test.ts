@@ -23,6 +23,16 @@ async function opened(files: Record<string, string>, environment = "production")
 }
 
 describe("suspension", () => {
+  it("lets other files change while it stands", async () => {
+    const { folder, flags } = await opened({ "a.yaml": set, "suspended.yaml": stop() });
+    const rejected = collected(flags, "rejected");
+    const changed = next(flags, "change");
+    await writeFile(join(folder, "a.yaml"), set.replace("safe: off", "safe: on"));
+    expect((await changed).summary).toContain("deck: safe");
+    expect(rejected).toEqual([]);
+    expect(flags.verdict("zone-fares").cause).toBe("suspended");
+  });
+
   it("gives the safe value, keeps the rules, and is seen by flags that refer to it", async () => {
     const { folder, flags } = await opened({ "a.yaml": set });
     expect([flags.value("zone-fares"), flags.value("follower")]).toEqual([true, 1]);

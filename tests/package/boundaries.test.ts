@@ -11,12 +11,16 @@ const against = {
   "src/files/d.ts": 'export { openFlags } from "../runtime/flags.ts";',
   "src/runtime/e.ts": 'export { run } from "../cli/program.ts";',
   "src/runtime/f.ts": 'export { gate } from "../http/index.ts";',
+  "src/tools/k.ts": 'export { openFlags } from "../runtime/flags.ts";',
+  "src/runtime/l.ts": 'export { takeCensus } from "../tools/index.ts";',
   "src/http/g.ts": 'export { run } from "../cli/program.ts";',
 };
 
 const along = {
   "src/core/judge/h.ts": 'export { limits } from "../limits.ts";',
   "src/files/i.ts": 'export { limits } from "../core/limits.ts";',
+  "src/cli/m.ts": 'export { takeCensus } from "../tools/index.ts";',
+  "src/tools/n.ts": 'export { load } from "../files/load.ts";',
   "src/cli/j.ts": 'export { openFlags } from "../runtime/flags.ts";',
 };
 

@@ -34,7 +34,7 @@ async function agenda(options: AgendaCommand, output: Output): Promise<ExitCode>
   const environment = knownEnvironment(definitions, options.env);
   const from = instantOf(options.at);
   const entries = agendaOf(definitions, { from, environment });
-  if (options.ics) output.out(agendaCalendar(entries, from));
+  if (options.ics) output.out(await agendaCalendar(entries, from));
   else if (options.json) {
     const dated = entries.map((entry) => ({ ...entry, at: new Date(entry.at).toISOString() }));
     output.out(json({ from: new Date(from).toISOString(), revision: definitions.revision, entries: dated }));
@@ -48,13 +48,11 @@ function rendered(entries: readonly AgendaEntry[], from: number, { colour }: Out
   const lines = entries.map((entry) => {
     const when =
       entry.kind === "review" ? new Date(entry.at).toISOString().slice(0, 10) : showInstant(entry.at, entry.zone);
-    const [first = "", ...rest] = wrap(printable(words(entry)), "", 76);
-    const head = `${when.padEnd(34)}  ${paint.faint(distance(entry.at - from))}`;
-    return [head, `    ${paint.strong(printable(entry.name))} ${first}`, ...rest.map((line) => `      ${line}`)].join(
-      "\n",
-    );
+    const [first = "", ...rest] = wrap(printable(words(entry)), "");
+    const head = `${paint.open(when)}  ${paint.faint(distance(entry.at - from))}`;
+    return [head, `  ${paint.strong(printable(entry.name))} ${first}`, ...rest.map((line) => `    ${line}`)].join("\n");
   });
-  return `${lines.join("\n")}\n\n${paint.faint(`${count(entries.length, "change")} to come after ${showInstant(from, undefined)}`)}\n`;
+  return `${lines.join("\n\n")}\n\n${paint.faint(`${count(entries.length, "change")} to come after ${showInstant(from, undefined)}`)}\n`;
 }
 
 function words({ words: said, environments, flags, recurs }: AgendaEntry): string {

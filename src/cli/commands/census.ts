@@ -142,5 +142,5 @@ function missingLines({ missing, contexts }: PeopleCensus, { attributes }: Defin
     const taken = missingAs === undefined ? "" : `, taken as ${show(missingAs, 20)}`;
     return `${attribute} in ${number(n)} (${percent((n / contexts) * 100)}${taken})`;
   });
-  return parts.length === 0 ? [] : wrap(`Missing: ${parts.join(", ")}`, "");
+  return parts.length === 0 ? [] : wrap(`Missing: ${parts.join(", ")}`, "", 98);
 }

@@ -4,7 +4,7 @@ import type { Definitions } from "../../core/index.ts";
 import { reasonOf } from "../../files/read-text.ts";
 import { Written } from "../../runtime/override-variable.ts";
 import { type OverrideValue, resolveOverrides, textLayerValue } from "../../runtime/overrides.ts";
-import { type PassKey, signPass } from "../../runtime/pass.ts";
+import type { PassKey, PassRequest } from "../../runtime/pass.ts";
 import { addCommand, type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, setFor } from "../folder.ts";
 import { type ExitCode, json, type Output, UsageError } from "../output.ts";
@@ -65,7 +65,8 @@ function overridesOf(pairs: readonly string[], definitions: Definitions): Record
   );
 }
 
-async function signed(request: Parameters<typeof signPass>[0], key: PassKey): Promise<string> {
+async function signed(request: PassRequest, key: PassKey): Promise<string> {
+  const { signPass } = await import("../../runtime/pass.ts");
   try {
     return await signPass(request, key);
   } catch (error) {

@@ -1,5 +1,4 @@
 import { printable } from "../../core/printable.ts";
-import { openFlags } from "../../runtime/folder-flags.ts";
 import { addCommand, type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, setFor } from "../folder.ts";
 import { type ExitCode, explanationPaint, type Output } from "../output.ts";
@@ -18,6 +17,7 @@ async function watch(options: FolderOptions & { readonly json?: boolean }, outpu
   const opened = await openFolder(options, output);
   if (!opened) return 1;
   const { environment } = setFor(opened.definitions, options.env);
+  const { openFlags } = await import("../../runtime/folder-flags.ts");
   const flags = await openFlags(options.flags, { environment, overrides: "" });
   const paint = explanationPaint(output.colour);
   const say = (word: string, tinted: string, { at, summary, ...rest }: { at: Date; summary: string }) => {

@@ -1,0 +1,477 @@
+import { execFile, spawn } from "node:child_process";
+import { readdir, readFile, writeFile } from "node:fs/promises";
+import { join } from "node:path";
+import { promisify } from "node:util";
+import { loadFolder } from "iudex/tools";
+import { describe, expect, it } from "vitest";
+import { binary, iudex } from "../support/command.ts";
+import { demoPeople, folderWith, put } from "../support/folders.ts";
+import { demoRepository } from "../support/repository.ts";
+
+const passengers = join(demoPeople, "passengers.csv");
+
+function text(folder: string, file: string): Promise<string> {
+  return readFile(join(folder, file), "utf8");
+}
+
+/** The lines that one text has and the other lacks. */
+function changedLines(before: string, after: string): { gone: string[]; come: string[] } {
+  const old = before.split("\n");
+  const now = after.split("\n");
+  return { gone: old.filter((line) => !now.includes(line)), come: now.filter((line) => !old.includes(line)) };
+}
+
+describe("iudex suspend and reinstate", () => {
+  it("stop a flag where it is asked for, say whom it reaches, and start it again", async () => {
+    const { folder } = await demoRepository();
+    const words = ["--env", "production", "--yes", "--flags", folder];
+    const stopped = await iudex(
+      "suspend",
+      "zone-fares",
+      ...words,
+      "--who",
+      "duty officer",
+      "--note",
+      "off by one: zone 3",
+      "--people",
+      passengers,
+      "--at",
+      "2026-12-05T12:00Z",
+    );
+    expect(stopped.code).toBe(0);
+    expect(stopped.out).toContain("zone-fares  suspended in production: off by one: zone 3");
+    expect(stopped.out).toMatch(/70 of 240 people.*get another value/);
+    expect(await text(folder, "suspended.yaml")).toBe(
+      'iudex: 1\nsuspended:\n  zone-fares: { since: 2026-12-05T12:00Z, who: duty officer, note: "off by one: zone 3", in: [production] }\n',
+    );
+    expect((await iudex("suspend", "zone-fares", ...words)).out).toBe(
+      "zone-fares is suspended in production already.\n",
+    );
+    await iudex("suspend", "zone-fares", "--env", "staging", "--yes", "--flags", folder);
+    await iudex("suspend", "storm-mode", "--yes", "--flags", folder);
+    const { suspensions } = await loadFolder(folder);
+    expect(suspensions?.get("zone-fares")).toMatchObject({ in: ["production", "staging"], note: "off by one: zone 3" });
+    expect(suspensions?.get("storm-mode")?.in).toBeUndefined();
+    await iudex("reinstate", "zone-fares", ...words);
+    expect((await loadFolder(folder)).suspensions?.get("zone-fares")?.in).toEqual(["staging"]);
+    await iudex("reinstate", "zone-fares", "--yes", "--flags", folder);
+    await iudex("reinstate", "storm-mode", "--yes", "--flags", folder);
+    expect(await text(folder, "suspended.yaml")).toBe("iudex: 1\nsuspended: {}\n");
+  });
+
+  it("keep the comments of the file", async () => {
+    const { folder } = await demoRepository();
+    const before =
+      "# whoever stops a flag calls the duty desk\niudex: 1\nsuspended:\n  # since the gale\n  storm-mode: { note: gale }   # still\n";
+    await put(folder, "suspended.yaml", before);
+    await iudex("suspend", "zone-fares", "--yes", "--flags", folder);
+    expect(changedLines(before, await text(folder, "suspended.yaml"))).toEqual({
+      gone: [],
+      come: [expect.stringMatching(/^ {2}zone-fares: \{ since: /)],
+    });
+    await iudex("reinstate", "zone-fares", "--yes", "--flags", folder);
+    expect(await text(folder, "suspended.yaml")).toBe(before);
+  });
+
+  it("work while other files are broken", async () => {
+    const { folder } = await demoRepository();
+    await put(folder, "fares.yaml", "iudex: 1\nflags: [");
+    const { code, out } = await iudex("suspend", "zone-fares", "--yes", "--flags", folder);
+    expect(code).toBe(0);
+    expect(out).toContain("suspended.yaml takes effect all the same");
+    expect((await loadFolder(folder)).suspensions?.has("zone-fares")).toBe(true);
+    expect((await iudex("set", "storm-mode", "--otherwise", "true", "--yes", "--flags", folder)).err).toContain(
+      "mend them first",
+    );
+  });
+
+  it("know the flags and environments", async () => {
+    const { folder } = await demoRepository();
+    for (const [words, message] of [
+      [["suspend", "stormmode"], "did you mean storm-mode?"],
+      [["suspend", "storm-mode", "--env", "prodution"], "did you mean production?"],
+      [["reinstate", "stormmode"], "did you mean storm-mode?"],
+      [["reinstate", "storm-mode", "--note", "over"], "add --commit"],
+    ] as const) {
+      const { code, err } = await iudex(...words, "--yes", "--flags", folder);
+      expect([code, err]).toEqual([2, expect.stringContaining(message)]);
+    }
+    expect((await iudex("reinstate", "storm-mode", "--yes", "--flags", folder)).out).toBe(
+      "storm-mode is not suspended.\n",
+    );
+    expect(await readdir(folder)).not.toContain("suspended.yaml");
+  });
+});
+
+describe("iudex set", () => {
+  it.each<[string, string[], string, string, string[], string[]]>([
+    [
+      "a share",
+      ["zone-fares", "--rule", "2", "--share", "15%"],
+      "fares.yaml",
+      "share raised from 10% to 15%",
+      ["        share: 10%"],
+      ["        share: 15%"],
+    ],
+    [
+      "a share taken out",
+      ["zone-fares", "--rule", "frequent travellers, one in ten", "--share", "none"],
+      "fares.yaml",
+      "share 10% taken out",
+      ["        share: 10%"],
+      [],
+    ],
+    [
+      "a new share, after the condition",
+      ["zone-fares", "--rule", "1", "--share", "99.5%"],
+      "fares.yaml",
+      "share 99.5% added",
+      [],
+      ["        share: 99.5%"],
+    ],
+    [
+      "what else there is",
+      ["seat-map", "--otherwise", "deck"],
+      "crossing.yaml",
+      'otherwise "deck" added',
+      [],
+      ["    otherwise: deck"],
+    ],
+    [
+      "a value in one environment",
+      ["duty-desk", "--env", "local", "--otherwise", "true"],
+      "operations.yaml",
+      "in local: otherwise true added",
+      [],
+      ["    environments: { local: { otherwise: true } }"],
+    ],
+  ])("sets %s and touches nothing else", async (_, words, file, meaning, gone, come) => {
+    const { folder } = await demoRepository();
+    if (file === "fares.yaml") await put(folder, file, withoutExamples(await text(folder, file)));
+    if (file === "operations.yaml") await put(folder, file, withoutExamples(await text(folder, file)));
+    const before = await text(folder, file);
+    const { code, out, err } = await iudex("set", ...words, "--yes", "--flags", folder);
+    expect([code, err]).toEqual([0, ""]);
+    expect(out.replace(/\s+/g, " ")).toContain(meaning);
+    expect(changedLines(before, await text(folder, file))).toEqual({ gone, come });
+  });
+
+  it("moves a rule with its comments", async () => {
+    const { folder } = await demoRepository();
+    const before = await text(folder, "fares.yaml");
+    await put(
+      folder,
+      "fares.yaml",
+      before.replace("      - name: frequent", "      # since spring\n      - name: frequent"),
+    );
+    const { out } = await iudex("set", "zone-fares", "--rule", "2", "--place", "1", "--yes", "--flags", folder);
+    expect(out).toContain("moved from place");
+    expect(await text(folder, "fares.yaml")).toContain(
+      "    rules:\n      # since spring\n      - name: frequent travellers, one in ten\n        when: trips > 100\n        share: 10%\n        give: true\n      - name: our own people first\n",
+    );
+  });
+
+  it("changes a rule in one environment by giving it a copy of the rules", async () => {
+    const { folder } = await demoRepository();
+    await put(folder, "fares.yaml", withoutExamples(await text(folder, "fares.yaml")));
+    const { out } = await iudex(
+      "set",
+      "hold-minutes",
+      "--rule",
+      "1",
+      "--give",
+      "90",
+      "--env",
+      "production",
+      "--yes",
+      "--flags",
+      folder,
+    );
+    expect(out).toContain("in production: rule “freight plans ahead”: gives 90 instead of 120");
+    const ask = async (env: string) =>
+      (await iudex("why", "hold-minutes", "--env", env, "--as", "account.plan=freight", "--flags", folder)).out;
+    expect(await ask("production")).toContain("hold-minutes is 90");
+    expect(await ask("staging")).toContain("hold-minutes is 120");
+  });
+
+  it("copies an environment's settings", async () => {
+    const { folder } = await demoRepository();
+    await put(folder, "fares.yaml", withoutExamples(await text(folder, "fares.yaml")));
+    const { out } = await iudex(
+      "set",
+      "zone-fares",
+      "--env",
+      "production",
+      "--like",
+      "staging",
+      "--yes",
+      "--flags",
+      folder,
+    );
+    expect(out).toContain("in production: otherwise true added");
+    await iudex("set", "zone-fares", "--env", "production", "--like", "local", "--yes", "--flags", folder);
+    expect((await loadFolder(folder)).definitions?.flags.get("zone-fares")?.source.environments).toEqual({
+      staging: { otherwise: true },
+    });
+  });
+
+  it("edits JSON files too", async () => {
+    const json = `{\n    "iudex": 1,\n    "flags": {\n        "a": { "safe": 1, "by": "id", "rules": [{ "share": "5%", "give": 2 }] }\n    }\n}\n`;
+    const folder = await folderWith({ "a.json": json });
+    const { code } = await iudex("set", "a", "--share", "6%", "--yes", "--flags", folder);
+    expect(code).toBe(0);
+    expect(await text(folder, "a.json")).toBe(json.replace("5%", "6%"));
+  });
+
+  it("writes nothing that check would refuse, and shows why", async () => {
+    const { folder, git } = await demoRepository();
+    const { code, err } = await iudex(
+      "set",
+      "zone-fares",
+      "--rule",
+      "3",
+      "--share",
+      "100%",
+      "--yes",
+      "--flags",
+      folder,
+    );
+    expect(code).toBe(1);
+    expect(err).toMatch(/fares\.yaml:\d+:\d+ {2}error {2}example-fails/);
+    expect(err).toContain("Nothing was written");
+    expect(git("status", "--short")).toBe("");
+  });
+
+  it("writes nothing without a yes, where nobody can be asked", async () => {
+    const { folder, git } = await demoRepository();
+    const { code, out, err } = await iudex("set", "seat-map", "--otherwise", "deck", "--flags", folder);
+    expect(code).toBe(2);
+    expect(out).toContain("~ seat-map");
+    expect(err).toContain("add --yes");
+    expect(git("status", "--short")).toBe("");
+  });
+
+  it("asks on a terminal, and takes no for an answer", async () => {
+    const { folder, git } = await demoRepository();
+    const words = ["set", "seat-map", "--otherwise", "deck", "--flags", folder];
+    expect(await onTerminal(words, "n")).toMatch(/Write this\? \[y\/N\][\s\S]*Nothing was written/);
+    expect(git("status", "--short")).toBe("");
+    expect(await onTerminal(words, "y")).toContain("Written to");
+    expect(git("status", "--short")).toContain("crossing.yaml");
+  });
+
+  it("records the note in the commit, and commits nothing else", async () => {
+    const { folder, git } = await demoRepository();
+    await put(folder, "people.yaml", `${await text(folder, "people.yaml")}# not yet\n`);
+    git("add", "--all");
+    const { out } = await iudex(
+      "set",
+      "seat-map",
+      "--otherwise",
+      "deck",
+      "--yes",
+      "--commit",
+      "--note",
+      "The deck is liked",
+      "--flags",
+      folder,
+    );
+    expect(out).toMatch(/Written to .*crossing\.yaml, commit [0-9a-f]{10}\./);
+    expect(git("log", "-1", "--format=%B").trim()).toBe("The deck is liked");
+    expect(git("show", "--stat", "--format=").trim()).toMatch(/^flags\/crossing\.yaml .*\n/);
+    expect(git("status", "--short").trim()).toBe("M  flags/people.yaml");
+  });
+
+  it.each([
+    [["set", "zone-fares", "--share", "5%"], "say which one is meant"],
+    [["set", "zone-fares", "--rule", "4", "--share", "5%"], "write a number from 1 to 3"],
+    [["set", "zone-fares", "--rule", "2", "--share", "15"], "write 15%"],
+    [["set", "zone-fares", "--rule", "1", "--give", "maybe"], "write true or false"],
+    [["set", "seat-map", "--otherwise", "dek"], "did you mean deck?"],
+    [["set", "zone-fares", "--rule", "1", "--place", "9"], "write 1 to 3"],
+    [["set", "zone-fares"], "There is nothing to set."],
+    [["set", "zone-fares", "--safe", "true", "--env", "production"], "the same in every environment"],
+    [["set", "zone-fares", "--like", "staging"], "say to which with --env"],
+    [["set", "zone-fares", "--rule", "1", "--give", "true", "--note", "x"], "add --commit"],
+  ])("%j is wrong use", async (words, message) => {
+    const { folder } = await demoRepository();
+    const { code, err } = await iudex(...words, "--yes", "--flags", folder);
+    expect([code, err]).toEqual([2, expect.stringContaining(message)]);
+  });
+
+  it("loses nothing when several write at once", async () => {
+    const names = Array.from({ length: 8 }, (_, i) => `flag-${i}`);
+    const flags = names.map((name) => `  ${name}: { safe: 0 } # ${name}\n`).join("");
+    const folder = await folderWith({ "a.yaml": `iudex: 1\nflags:\n${flags}` });
+    const both = names.flatMap((name, i) => [
+      iudex("set", name, "--safe", String(i + 1), "--yes", "--flags", folder),
+      iudex("suspend", name, "--yes", "--flags", folder),
+    ]);
+    expect((await Promise.all(both)).map(({ code, err }) => [code, err])).toEqual(both.map(() => [0, ""]));
+    const { definitions } = await loadFolder(folder);
+    expect(names.map((name) => definitions?.flags.get(name)?.source.safe)).toEqual(names.map((_, i) => i + 1));
+    expect([...definitions!.suspensions.keys()].sort()).toEqual(names);
+    expect((await readdir(folder)).sort()).toEqual(["a.yaml", "suspended.yaml"]);
+    expect(await text(folder, "a.yaml")).toContain("flag-3: { safe: 4 } # flag-3");
+  }, 120_000);
+});
+
+/** Runs a command with a terminal of its own (by Debian's `script`), and types an answer. */
+function onTerminal(words: readonly string[], answer: string): Promise<string> {
+  return new Promise((resolve) => {
+    const command = [process.execPath, binary, ...words].map((word) => `'${word}'`).join(" ");
+    let answered = false;
+    const child = spawn("script", ["--quiet", "--return", "--command", command, "/dev/null"]);
+    let out = "";
+    child.stdout.on("data", (chunk: Buffer) => {
+      out += chunk;
+      if (answered || !out.includes("[y/N]")) return;
+      answered = true;
+      child.stdin.write(`${answer}\n`);
+    });
+    child.on("close", () => resolve(out));
+  });
+}
+
+/** Examples would rightly refuse some of these changes. */
+function withoutExamples(yaml: string): string {
+  return yaml.replace(/ {4}for-instance:\n(?: {6}.*\n)+/g, "");
+}
+
+describe("iudex new, pass, watch and catalogue", () => {
+  it("makes a starter that check is content with, and writes over nothing", async () => {
+    const home = await folderWith({});
+    const folder = join(home, "flags");
+    expect((await iudex("new", folder)).code).toBe(0);
+    expect((await readdir(folder)).sort()).toEqual([".gitignore", "flags.yaml"]);
+    expect(await text(folder, ".gitignore")).toContain("overrides.local.yaml");
+    expect(await text(folder, "flags.yaml")).toMatch(/^# yaml-language-server: \$schema=/);
+    const { code, out } = await iudex("check", "--flags", folder);
+    expect([code, out]).toEqual([0, expect.stringContaining("nothing to complain of")]);
+    expect((await iudex("new", folder)).err).toContain("holds files already");
+  });
+
+  it("signs a pass that the runtime takes, for that environment only", async () => {
+    const { openFlags } = await import("iudex");
+    const { folder } = await demoRepository();
+    const key = {
+      kty: "oct",
+      kid: "2026-11",
+      alg: "HS256",
+      k: Buffer.from("a secret of the duty desk, thirty-two").toString("base64url"),
+    };
+    const file = join(folder, "..", "key.json");
+    await writeFile(file, JSON.stringify(key));
+    const words = ["pass", "berth-view=true", "seat-map=deck", "--for", "2h", "--env", "production", "--flags", folder];
+    const { code, out } = await iudex(...words, "--key", file);
+    expect(code).toBe(0);
+    const flags = await openFlags(folder, { environment: "production", watch: false, passKeys: [key] });
+    const pass = await flags.verifyPass(out.trim());
+    expect(flags.bind({ account: { id: "A-1" } }, { pass }).value("seat-map")).toBe("deck-plan");
+    const staging = await openFlags(folder, { environment: "staging", watch: false, passKeys: [key] });
+    expect(await staging.verifyPass(out.trim())).toBeUndefined();
+    for (const [more, message] of [
+      [[], "There is no key to sign with."],
+      [["--key", "nowhere.json"], "cannot be read"],
+      [["--key", file, "storm-mod=true"], "did you mean “storm-mode”?"],
+      [["--key", file, "--for", "soon"], "write --for 30m, 2h or 7d"],
+    ] as const) {
+      const wrong = await iudex("pass", "storm-mode=true", ...words.slice(3), ...more);
+      expect([wrong.code, wrong.err]).toEqual([2, expect.stringContaining(message)]);
+    }
+  });
+
+  it("watches: a line for each change, accepted or refused, and ends when interrupted", async () => {
+    const { folder } = await demoRepository();
+    const child = spawn(process.execPath, [binary, "watch", "--env", "production", "--json", "--flags", folder]);
+    const lines: { event: string; summary: string }[] = [];
+    const heard = new Map<string, () => void>();
+    child.stdout.on("data", (chunk: Buffer) => {
+      for (const line of String(chunk).trim().split("\n")) {
+        const told = JSON.parse(line) as { event: string; summary: string };
+        lines.push(told);
+        heard.get(told.event)?.();
+      }
+    });
+    const next = (event: string) => new Promise<void>((resolve) => heard.set(event, resolve));
+    await next("watching");
+    const changed = next("change");
+    await put(folder, "operations.yaml", (await text(folder, "operations.yaml")).replace("safe: false", "safe: true"));
+    await changed;
+    const refused = next("rejected");
+    await put(folder, "operations.yaml", "iudex: 1\nflags: [");
+    await refused;
+    const ended = new Promise((resolve) => child.on("close", resolve));
+    child.kill("SIGINT");
+    expect(await ended).toBe(0);
+    expect(lines.map(({ event }) => event)).toEqual(["watching", "change", "rejected"]);
+    expect(lines[1]!.summary).toContain("storm-mode: safe false → true");
+  });
+
+  it("writes a catalogue and a context type that compile and fit the set", async () => {
+    const { folder } = await demoRepository();
+    const { out } = await iudex("catalogue", "--flags", folder);
+    const home = join(folder, "..");
+    const root = join(import.meta.dirname, "../..");
+    await writeFile(join(home, "flags.catalogue.ts"), out);
+    await writeFile(
+      join(home, "use.ts"),
+      `import { openFlags } from "iudex";
+import { catalogue, type FlagContext } from "./flags.catalogue.ts";
+const flags = await openFlags(process.argv[2]!, { environment: "production", catalogue, watch: false });
+const context: FlagContext = { account: { id: "A-17", plan: "freight" }, trips: 3 };
+// @ts-expect-error no such plan
+const wrong: FlagContext = { account: { plan: "raft" } };
+const map: "list" | "deck-plan" | "walk-through" = flags.value("seat-map", context);
+const lanes: number = flags.value("check-in", context).lanes;
+console.log(map, lanes, flags.value("hold-minutes", context), wrong !== undefined);
+`,
+    );
+    const compilerOptions = {
+      strict: true,
+      exactOptionalPropertyTypes: true,
+      module: "nodenext",
+      target: "es2022",
+      outDir: "out",
+      rewriteRelativeImportExtensions: true,
+      types: ["node"],
+      typeRoots: [join(root, "node_modules/@types")],
+      paths: { iudex: [join(root, "dist/runtime/index.d.ts")] },
+    };
+    await writeFile(join(home, "tsconfig.json"), JSON.stringify({ compilerOptions, files: ["use.ts"] }));
+    await writeFile(join(home, "package.json"), '{ "type": "module" }');
+    const run = promisify(execFile);
+    const { symlink, mkdir } = await import("node:fs/promises");
+    await mkdir(join(home, "node_modules"));
+    await symlink(root, join(home, "node_modules/iudex"));
+    const { stdout } = await run(join(root, "node_modules/.bin/tsc"), ["-p", "tsconfig.json"], { cwd: home }).catch(
+      (error: { stdout: string }) => error,
+    );
+    expect(stdout).toBe("");
+    expect((await run(process.execPath, ["out/use.js", folder], { cwd: home })).stdout.trim()).toBe("list 2 120 true");
+  });
+
+  it("has a help page with an example for every command", async () => {
+    const names = [
+      "new",
+      "check",
+      "why",
+      "list",
+      "agenda",
+      "census",
+      "diff",
+      "history",
+      "leftovers",
+      "suspend",
+      "reinstate",
+      "set",
+      "watch",
+      "catalogue",
+      "pass",
+    ];
+    const { out } = await iudex("--help");
+    expect([...out.matchAll(/^ {2}([a-z]+) \[options\]/gm)].map(([, name]) => name)).toEqual(names);
+    for (const name of names)
+      expect((await iudex(name, "--help")).out).toMatch(new RegExp(`For example:\\n {2}iudex ${name}`));
+  });
+});
