@@ -25,6 +25,7 @@ export interface Binding {
 export class BoundFlags<C = undefined> {
   readonly #binding: Binding;
   readonly #asking: Asking;
+  readonly #asked = new Set<Outcome>();
 
   /** @internal */
   constructor(binding: Binding) {
@@ -61,8 +62,14 @@ export class BoundFlags<C = undefined> {
     return values as { [N in NameOf<C>]: ValueOf<C, N> };
   }
 
+  /** The verdicts that have been asked for so far, in that order, each flag once. */
+  asked(): readonly Verdict[] {
+    return [...this.#asked].map((outcome) => outcome.verdict(this.revision));
+  }
+
   #outcome(name: string): Outcome {
     const outcome = this.#binding.fallback(name) ?? this.#asking.judge(name) ?? this.#binding.unknown(name);
+    this.#asked.add(outcome);
     this.#binding.given(outcome, this.#binding);
     return outcome;
   }

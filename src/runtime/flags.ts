@@ -139,13 +139,15 @@ export class Flags<C = undefined> {
   }
 
   /**
-   * Binds a context for everything that is called inside, across awaits; there `current()` gives the bound flags.
+   * Binds a context for everything that is called inside, across awaits; there `current()` gives the bound flags. What
+   * is bound already is taken as it is.
    *
    * The first call makes an AsyncLocalStorage, which on Node 20 makes every later `await` of the process slower; hand
    * `bind(context)` on where that matters.
    */
-  run<T>(context: Context, work: () => T, options: BindOptions = {}): T {
-    return this.#scopes.run({ bound: this.bind(context, options) }, work);
+  run<T>(context: Context | BoundFlags<C>, work: () => T, options: BindOptions = {}): T {
+    const bound = context instanceof BoundFlags ? context : this.bind(context, options);
+    return this.#scopes.run({ bound }, work);
   }
 
   /** The bound flags of the `run` that this is called inside of. @throws {FlagsError} outside of any */

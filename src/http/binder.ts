@@ -1,0 +1,89 @@
+import type { BoundFlags } from "../runtime/bound.ts";
+import type { Context, Flags } from "../runtime/flags.ts";
+import type { Pass } from "../runtime/pass.ts";
+import { parseCookie } from "./cookies.ts";
+import type { RequestOptions } from "./request-options.ts";
+import { holds, type Requirement } from "./requirement.ts";
+
+/** One request with its flags. */
+export interface BoundRequest<C> {
+  readonly bound: BoundFlags<C>;
+  readonly context: Context;
+  /** The pass that was taken, if there was a good one. */
+  readonly pass: Pass | undefined;
+}
+
+/** What a server knows of a request, whatever kind of server it is. */
+export interface Asked<Request> {
+  /** Whatever stays the same object for as long as the request lasts. */
+  readonly key: object;
+  readonly request: Request;
+  header(name: string): string | undefined;
+}
+
+const usualPass = { header: "iudex-pass", cookie: "iudex-pass" };
+
+/** Gathers the context of a request once, binds the flags once, and remembers both for as long as the request lasts. */
+export class Binder<C, Request> {
+  readonly flags: Flags<C>;
+  readonly options: RequestOptions<Request>;
+  readonly #settled = new WeakMap<object, BoundRequest<C>>();
+  readonly #pending = new WeakMap<object, Promise<BoundRequest<C>>>();
+
+  constructor(flags: Flags<C>, options: RequestOptions<Request>) {
+    this.flags = flags;
+    this.options = options;
+  }
+
+  /** The flags of a request that has been bound. */
+  settled(key: object): BoundRequest<C> | undefined {
+    return this.#settled.get(key);
+  }
+
+  bind(asked: Asked<Request>): Promise<BoundRequest<C>> {
+    let pending = this.#pending.get(asked.key);
+    if (!pending) {
+      pending = this.#bind(asked);
+      this.#pending.set(asked.key, pending);
+    }
+    return pending;
+  }
+
+  /** Does it hold? False as well where nothing can be judged, which `onFailure` then hears of. */
+  async holds(requirement: Requirement<C>, asked: Asked<Request>): Promise<boolean> {
+    try {
+      const { bound } = await this.bind(asked);
+      return holds(requirement, bound);
+    } catch (error) {
+      this.failed(error, asked.request);
+      return false;
+    }
+  }
+
+  failed(error: unknown, request: Request): void {
+    try {
+      this.options.onFailure?.(error, request);
+    } catch {
+      // Whoever listens must not make a request fail.
+    }
+  }
+
+  async #bind(asked: Asked<Request>): Promise<BoundRequest<C>> {
+    const token = this.#passOf(asked);
+    const [context, pass] = await Promise.all([
+      this.options.context(asked.request),
+      token === undefined ? undefined : this.flags.verifyPass(token),
+    ]);
+    const settled = { bound: this.flags.bind(context, { pass }), context, pass };
+    this.#settled.set(asked.key, settled);
+    return settled;
+  }
+
+  #passOf(asked: Asked<Request>): string | undefined {
+    const { pass = usualPass } = this.options;
+    if (pass === false) return undefined;
+    const fromHeader = pass.header === undefined ? undefined : asked.header(pass.header);
+    if (fromHeader !== undefined && fromHeader !== "") return fromHeader;
+    return pass.cookie === undefined ? undefined : parseCookie(asked.header("cookie"), pass.cookie);
+  }
+}

@@ -1,0 +1,127 @@
+import { canonicalJson } from "../core/data.ts";
+import type { NameOf } from "../runtime/catalogue.ts";
+import type { Context, Flags } from "../runtime/flags.ts";
+import type { Pass } from "../runtime/pass.ts";
+import type { BoundRequest } from "./binder.ts";
+import { pageValues } from "./page-values.ts";
+import type { StreamOptions } from "./request-options.ts";
+
+/** Somebody who listens to a stream of changes. */
+export interface Listener {
+  send(text: string): void;
+  /** Bytes that have been sent and not yet taken. */
+  waiting(): number;
+  /** Ends the stream without ceremony. */
+  drop(): void;
+}
+
+/** Listeners whose contexts are equal: judged once. */
+interface Group {
+  readonly context: Context;
+  readonly pass: Pass | undefined;
+  readonly listeners: Set<Listener>;
+  sent: string;
+}
+
+const usual = { every: 15_000, mostWaiting: 65_536, mostListeners: 10_000 };
+
+/** Clients come back after this many milliseconds when a stream ends. */
+const comeBackAfter = 2_000;
+
+/**
+ * Tells listeners what their flags give, and again whenever that changes: because other definitions came into force, or
+ * because time went on. Server-sent events (HTML standard): `event: flags`, the values as JSON in `data`.
+ */
+export class ChangeHub<C> {
+  readonly #flags: Flags<C>;
+  readonly #only: readonly NameOf<C>[];
+  readonly #limits: typeof usual;
+  readonly #groups = new Map<string, Group>();
+  #listeners = 0;
+  #stop: (() => void) | undefined;
+
+  constructor(flags: Flags<C>, options: StreamOptions<NameOf<C>>) {
+    const { only, every, mostWaiting, mostListeners } = options;
+    this.#flags = flags;
+    this.#only = only;
+    this.#limits = {
+      every: every ?? usual.every,
+      mostWaiting: mostWaiting ?? usual.mostWaiting,
+      mostListeners: mostListeners ?? usual.mostListeners,
+    };
+  }
+
+  get isFull(): boolean {
+    return this.#listeners >= this.#limits.mostListeners;
+  }
+
+  /** How many times one round of judging would judge. */
+  get groups(): number {
+    return this.#groups.size;
+  }
+
+  /** @returns a function that ends the listening */
+  add(listener: Listener, { context, pass }: BoundRequest<C>): () => void {
+    const key = keyOf(context, pass);
+    let group = this.#groups.get(key);
+    if (!group) {
+      group = { context, pass, listeners: new Set(), sent: "" };
+      this.#groups.set(key, group);
+      group.sent = this.#textFor(group);
+    }
+    group.listeners.add(listener);
+    this.#listeners++;
+    this.#stop ??= this.#start();
+    listener.send(`retry: ${comeBackAfter}\n${group.sent}`);
+    return () => this.#remove(listener, key);
+  }
+
+  #remove(listener: Listener, key: string): void {
+    const group = this.#groups.get(key);
+    if (!group?.listeners.delete(listener)) return;
+    this.#listeners--;
+    if (group.listeners.size === 0) this.#groups.delete(key);
+    if (this.#listeners > 0) return;
+    this.#stop?.();
+    this.#stop = undefined;
+  }
+
+  #start(): () => void {
+    const off = this.#flags.on("change", () => this.#round(false));
+    const timer = setInterval(() => this.#round(true), this.#limits.every);
+    timer.unref();
+    return () => {
+      off();
+      clearInterval(timer);
+    };
+  }
+
+  #round(keepOpen: boolean): void {
+    for (const group of this.#groups.values()) {
+      const text = this.#textFor(group);
+      const changed = text !== group.sent;
+      group.sent = text;
+      for (const listener of group.listeners) {
+        if (listener.waiting() > this.#limits.mostWaiting) listener.drop();
+        else if (changed) listener.send(text);
+        else if (keepOpen) listener.send(": still here\n\n");
+      }
+    }
+  }
+
+  #textFor({ context, pass }: Group): string {
+    const values = pageValues(this.#flags.bind(context, { pass }), this.#only);
+    return `event: flags\nid: ${values.revision}\ndata: ${JSON.stringify(values)}\n\n`;
+  }
+}
+
+let unlike = 0;
+
+/** Contexts that cannot be written as JSON are like no other. */
+function keyOf(context: Context, pass: Pass | undefined): string {
+  try {
+    return canonicalJson([context, pass?.flags, pass?.expires]);
+  } catch {
+    return `#${unlike++}`;
+  }
+}

@@ -1,0 +1,171 @@
+import type { BoundFlags } from "../runtime/bound.ts";
+import type { NameOf } from "../runtime/catalogue.ts";
+import type { Flags } from "../runtime/flags.ts";
+import { type Asked, Binder, type BoundRequest } from "./binder.ts";
+import { ChangeHub } from "./change-hub.ts";
+import { type Answer, closedAnswer, valuesAnswer } from "./page-values.ts";
+import type { Closed, Diversion, PageOptions, RequestOptions, StreamOptions } from "./request-options.ts";
+import { not, type Requirement } from "./requirement.ts";
+import { verdictHeader, verdictHeaderName } from "./verdict-header.ts";
+
+/** A handler in the style of the Fetch standard. */
+export type FetchHandler<Rest extends readonly unknown[] = readonly []> = (
+  request: Request,
+  ...rest: Rest
+) => Response | Promise<Response>;
+
+/**
+ * Binds requests to flags for handlers in the style of the Fetch standard: a `Request` in, a `Response` out.
+ *
+ * @example
+ * const booking = fetchFlags(flags, { context: (request) => contextOf(request) });
+ * const quote = booking.divert("zone-fares", { to: quoteByZone, otherwise: quoteByPortPair });
+ * app.get("/quote", (c) => quote(c.req.raw));
+ */
+export function fetchFlags<C = undefined>(flags: Flags<C>, options: RequestOptions<Request>): FetchFlags<C> {
+  return new FetchFlags(flags, options);
+}
+
+/** Requests and their flags. */
+export class FetchFlags<C> {
+  readonly #binder: Binder<C, Request>;
+
+  /** @internal */
+  constructor(flags: Flags<C>, options: RequestOptions<Request>) {
+    this.#binder = new Binder(flags, options);
+  }
+
+  /** The flags of a request; the context is gathered once. */
+  async of(request: Request): Promise<BoundFlags<C>> {
+    return (await this.#binder.bind(askedBy(request))).bound;
+  }
+
+  /** Wraps a handler: the context is gathered before it, and the answer is marked as it must be. */
+  bind<Rest extends readonly unknown[]>(handler: FetchHandler<Rest>): FetchHandler<Rest> {
+    return async (request, ...rest) => {
+      const settled = await this.#binder.bind(askedBy(request));
+      return this.#marked(await handler(request, ...rest), settled);
+    };
+  }
+
+  /** The same, and the handler runs inside `flags.run`, so that `flags.current()` gives these flags. */
+  run<Rest extends readonly unknown[]>(handler: FetchHandler<Rest>): FetchHandler<Rest> {
+    return this.bind(async (request, ...rest) => {
+      const { bound } = await this.#binder.bind(askedBy(request));
+      return this.#binder.flags.run(bound, () => handler(request, ...rest));
+    });
+  }
+
+  /** Wraps a handler: closed unless this holds; not found by default. What cannot be judged is closed. */
+  closedUnless<Rest extends readonly unknown[]>(
+    requirement: Requirement<C>,
+    handler: FetchHandler<Rest>,
+    { status = 404, handler: instead }: Closed<FetchHandler<Rest>> = {},
+  ): FetchHandler<Rest> {
+    const shut: FetchHandler<Rest> = instead ?? (() => responseOf(closedAnswer(status)));
+    return this.divert(requirement, { to: handler, otherwise: shut });
+  }
+
+  /** Wraps a handler: closed while this flag is true, and open only where it was judged and is not. */
+  closedWhile<Rest extends readonly unknown[]>(
+    flag: Requirement<C>,
+    handler: FetchHandler<Rest>,
+    closed: Closed<FetchHandler<Rest>> = {},
+  ): FetchHandler<Rest> {
+    return this.closedUnless(not<C>(flag), handler, closed);
+  }
+
+  /** A handler that goes the new way where the requirement holds, and the old way elsewhere. */
+  divert<Rest extends readonly unknown[]>(
+    requirement: Requirement<C>,
+    { to, otherwise }: Diversion<FetchHandler<Rest>>,
+  ): FetchHandler<Rest> {
+    return async (request, ...rest) => {
+      const asked = askedBy(request);
+      const holds = await this.#binder.holds(requirement, asked);
+      const response = await (holds ? to : otherwise)(request, ...rest);
+      const settled = this.#binder.settled(asked.key);
+      return settled ? this.#marked(response, settled) : response;
+    };
+  }
+
+  /** A handler that gives a page the values of these flags as JSON. */
+  values({ only }: PageOptions<NameOf<C>>): FetchHandler {
+    return async (request) => {
+      const settled = await this.#binder.bind(askedBy(request));
+      const answer = valuesAnswer(settled, only, request.headers.get("if-none-match") ?? undefined);
+      return this.#marked(responseOf(answer), settled);
+    };
+  }
+
+  /** A handler that streams the values of these flags to a page as server-sent events, again whenever they change. */
+  changes(options: StreamOptions<NameOf<C>>): FetchHandler {
+    const hub = new ChangeHub(this.#binder.flags, options);
+    return async (request) => {
+      const settled = await this.#binder.bind(askedBy(request));
+      if (hub.isFull)
+        return new Response("", { status: 503, headers: { "retry-after": "5", "cache-control": "no-store" } });
+      const headers = { "content-type": "text/event-stream", "cache-control": "no-store" };
+      return this.#marked(new Response(streamOf(hub, settled, request.signal), { headers }), settled);
+    };
+  }
+
+  #marked(response: Response, { pass, bound }: BoundRequest<C>): Response {
+    const verdicts = this.#binder.options.verdictHeader ? verdictHeader(bound.asked()) : "";
+    if (!pass && verdicts === "") return response;
+    // The headers of an answer that came from elsewhere cannot be changed.
+    const headers = new Headers(response.headers);
+    if (pass) headers.set("cache-control", "no-store");
+    if (verdicts !== "") headers.set(verdictHeaderName, verdicts);
+    const { status, statusText } = response;
+    return new Response(response.body, { status, statusText, headers });
+  }
+}
+
+function askedBy(request: Request): Asked<Request> {
+  return { key: request, request, header: (name) => request.headers.get(name) ?? undefined };
+}
+
+function responseOf({ status, headers, body }: Answer): Response {
+  return new Response(status === 304 ? null : body, { status, headers });
+}
+
+/** Counted in characters: an approximation that is exact for ASCII, which JSON mostly is. */
+const buffered = 1 << 20;
+
+function streamOf<C>(hub: ChangeHub<C>, settled: BoundRequest<C>, signal: AbortSignal): ReadableStream<Uint8Array> {
+  const encoder = new TextEncoder();
+  let remove: (() => void) | undefined;
+  return new ReadableStream<Uint8Array>(
+    {
+      start(controller) {
+        const end = () => {
+          remove?.();
+          remove = undefined;
+          try {
+            controller.close();
+          } catch {
+            // It was closed from the other side.
+          }
+        };
+        const listener = {
+          send: (text: string) => {
+            try {
+              controller.enqueue(encoder.encode(text));
+            } catch {
+              end();
+            }
+          },
+          waiting: () => buffered - (controller.desiredSize ?? buffered),
+          drop: end,
+        };
+        remove = hub.add(listener, settled);
+        signal.addEventListener("abort", end);
+      },
+      cancel() {
+        remove?.();
+      },
+    },
+    new ByteLengthQueuingStrategy({ highWaterMark: buffered }),
+  );
+}

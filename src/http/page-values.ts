@@ -1,0 +1,43 @@
+import { createHash } from "node:crypto";
+import type { BoundFlags } from "../runtime/bound.ts";
+import type { NameOf } from "../runtime/catalogue.ts";
+import type { BoundRequest } from "./binder.ts";
+
+/** What a page is told: the revision, and the values of the flags that the program lists. */
+export interface PageValues {
+  readonly revision: string;
+  readonly values: Readonly<Record<string, unknown>>;
+}
+
+export function pageValues<C>(bound: BoundFlags<C>, only: readonly NameOf<C>[]): PageValues {
+  return { revision: bound.revision, values: Object.fromEntries(only.map((name) => [name, bound.value(name)])) };
+}
+
+/** An answer that any kind of server can send. */
+export interface Answer {
+  readonly status: number;
+  readonly headers: Readonly<Record<string, string>>;
+  readonly body: string;
+}
+
+/** The values as JSON, for this person only; asked for again, they are sent again only if they have changed. */
+export function valuesAnswer<C>(
+  { bound, pass }: BoundRequest<C>,
+  only: readonly NameOf<C>[],
+  ifNoneMatch: string | undefined,
+): Answer {
+  const body = JSON.stringify(pageValues(bound, only));
+  const headers = { "content-type": "application/json; charset=utf-8", "cache-control": "private, no-cache" };
+  if (pass) return { status: 200, headers: { ...headers, "cache-control": "no-store" }, body };
+  const etag = `"${createHash("sha256").update(body).digest("base64url").slice(0, 22)}"`;
+  const known = (ifNoneMatch ?? "").split(",").some((tag) => tag.trim().replace(/^W\//, "") === etag);
+  return known
+    ? { status: 304, headers: { "cache-control": headers["cache-control"], etag }, body: "" }
+    : { status: 200, headers: { ...headers, etag }, body };
+}
+
+/** Nothing here: not kept by anybody, since the address may open at any moment. */
+export function closedAnswer(status: number): Answer {
+  const body = status === 404 ? "Not found\n" : "Not available\n";
+  return { status, headers: { "content-type": "text/plain; charset=utf-8", "cache-control": "no-store" }, body };
+}

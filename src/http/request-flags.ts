@@ -1,0 +1,242 @@
+import type { IncomingMessage, ServerResponse } from "node:http";
+import onHeaders from "on-headers";
+import type { BoundFlags } from "../runtime/bound.ts";
+import type { NameOf } from "../runtime/catalogue.ts";
+import { FlagsError } from "../runtime/errors.ts";
+import type { Flags } from "../runtime/flags.ts";
+import { type Asked, Binder, type BoundRequest } from "./binder.ts";
+import { ChangeHub } from "./change-hub.ts";
+import { type Answer, closedAnswer, valuesAnswer } from "./page-values.ts";
+import type { Closed, Diversion, PageOptions, RequestOptions, StreamOptions } from "./request-options.ts";
+import { not, type Requirement } from "./requirement.ts";
+import { verdictHeader, verdictHeaderName } from "./verdict-header.ts";
+
+/** A request of `node:http`, or something that holds one as `raw`. */
+export type RequestLike = IncomingMessage | { readonly raw: IncomingMessage };
+
+/** A response of `node:http`, or something that holds one as `raw` and can be told that it was answered. */
+export type ResponseLike = ServerResponse | { readonly raw: ServerResponse; hijack(): unknown };
+
+/** The shape of middleware: it answers, or hands on by calling `next`. */
+export type Middleware<Request> = (request: Request, response: ResponseLike, next: (error?: Error) => void) => void;
+
+/** A handler at the end of the way. */
+export type Handler<Request, Response> = (
+  request: Request,
+  response: Response,
+  next: (error?: Error) => void,
+) => unknown;
+
+/**
+ * Binds requests to flags for servers that hand `(request, response, next)` around: `node:http`, Express and its kin,
+ * the hooks of Fastify.
+ *
+ * @example
+ * const booking = requestFlags(flags, { context: (request) => ({ account: request.account }) });
+ * app.use(booking.bind);
+ * app.post("/holds", booking.closedUnless(not("storm-mode")), (request, response) => {
+ *   response.json(hold(booking.of(request).value("hold-minutes")));
+ * });
+ */
+export function requestFlags<C = undefined, Request extends RequestLike = IncomingMessage>(
+  flags: Flags<C>,
+  options: RequestOptions<Request>,
+): RequestFlags<C, Request> {
+  return new RequestFlags(flags, options);
+}
+
+/** Requests and their flags; its functions can be handed around on their own. */
+export class RequestFlags<C, Request extends RequestLike> {
+  readonly #binder: Binder<C, Request>;
+
+  /** @internal */
+  constructor(flags: Flags<C>, options: RequestOptions<Request>) {
+    this.#binder = new Binder(flags, options);
+  }
+
+  /** Middleware: gathers the context and binds the flags, once a request; what fails goes to `next`. */
+  readonly bind: Middleware<Request> = (request, response, next) => {
+    this.#settle(request, response).then(
+      () => next(),
+      (error: unknown) => {
+        this.#binder.failed(error, request);
+        next(error instanceof Error ? error : new FlagsError(String(error)));
+      },
+    );
+  };
+
+  /** The same, and everything behind it runs inside `flags.run`, so that `flags.current()` gives these flags. */
+  readonly run: Middleware<Request> = (request, response, next) => {
+    this.bind(request, response, (error) => {
+      const bound = this.#binder.settled(rawRequest(request))?.bound;
+      if (error !== undefined || !bound) next(error);
+      else this.#binder.flags.run(bound, next);
+    });
+  };
+
+  /** The flags of a request that has come past `bind`. @throws {FlagsError} for one that has not */
+  of(request: Request): BoundFlags<C> {
+    const bound = this.#binder.settled(rawRequest(request))?.bound;
+    if (!bound) throw new FlagsError("This request has no flags yet: put bind in front of its handler.");
+    return bound;
+  }
+
+  /**
+   * Middleware: the address is closed unless this holds; not found by default. What cannot be judged is closed.
+   *
+   * @example app.use("/berths", booking.closedUnless("berth-view"))
+   */
+  closedUnless(requirement: Requirement<C>, closed: Closed<Handler<Request, never>> = {}): Middleware<Request> {
+    return (request, response, next) => {
+      this.#judge(requirement, request, response).then((open) => {
+        if (open) next();
+        else this.#close(closed, request, response, next);
+      });
+    };
+  }
+
+  /**
+   * Middleware: the address is closed while this holds, and open only where it was judged and does not.
+   *
+   * @example app.use("/holds", booking.closedWhile("storm-mode", { status: 503 }))
+   */
+  closedWhile(flag: Requirement<C>, closed: Closed<Handler<Request, never>> = {}): Middleware<Request> {
+    return this.closedUnless(not<C>(flag), closed);
+  }
+
+  /**
+   * A handler that goes the new way where the requirement holds, and the old way elsewhere.
+   *
+   * @example app.get("/quote", booking.divert("zone-fares", { to: quoteByZone, otherwise: quoteByPortPair }))
+   */
+  divert<Response extends ResponseLike>(
+    requirement: Requirement<C>,
+    { to, otherwise }: Diversion<Handler<Request, Response>>,
+  ): (request: Request, response: Response, next: (error?: Error) => void) => void {
+    return (request, response, next) => {
+      this.#judge(requirement, request, response)
+        .then((diverted) => (diverted ? to : otherwise)(request, response, next))
+        .catch(next);
+    };
+  }
+
+  /** A handler that gives a page the values of these flags as JSON. */
+  values({ only }: PageOptions<NameOf<C>>): Middleware<Request> {
+    return (request, response, next) => {
+      this.#settle(request, response).then((settled) => {
+        send(response, valuesAnswer(settled, only, rawRequest(request).headers["if-none-match"]));
+      }, next);
+    };
+  }
+
+  /** A handler that streams the values of these flags to a page as server-sent events, again whenever they change. */
+  changes(options: StreamOptions<NameOf<C>>): Middleware<Request> {
+    const hub = new ChangeHub(this.#binder.flags, options);
+    return (request, response, next) => {
+      this.#settle(request, response).then((settled) => {
+        if (hub.isFull)
+          send(response, { ...closedAnswer(503), headers: { "retry-after": "5", "cache-control": "no-store" } });
+        else listen(hub, settled, rawRequest(request), takeOver(response));
+      }, next);
+    };
+  }
+
+  #settle(request: Request, response: ResponseLike): Promise<BoundRequest<C>> {
+    const raw = rawRequest(request);
+    const isNew = this.#binder.settled(raw) === undefined;
+    const pending = this.#binder.bind(askedBy(request, raw));
+    return isNew ? pending.then((settled) => this.#mark(settled, raw, rawResponse(response))) : pending;
+  }
+
+  /** Answers to a pass are nobody else's; they must not be kept. */
+  #mark(settled: BoundRequest<C>, request: IncomingMessage, response: ServerResponse): BoundRequest<C> {
+    const { verdictHeader: tells } = this.#binder.options;
+    if ((!settled.pass && !tells) || marked.has(request)) return settled;
+    marked.add(request);
+    onHeaders(response, () => {
+      if (settled.pass) response.setHeader("cache-control", "no-store");
+      const verdicts = tells ? verdictHeader(settled.bound.asked()) : "";
+      if (verdicts !== "") response.setHeader(verdictHeaderName, verdicts);
+    });
+    return settled;
+  }
+
+  async #judge(requirement: Requirement<C>, request: Request, response: ResponseLike): Promise<boolean> {
+    await this.#settle(request, response).catch(() => {});
+    return this.#binder.holds(requirement, askedBy(request, rawRequest(request)));
+  }
+
+  #close(
+    { status = 404, handler }: Closed<Handler<Request, never>>,
+    request: Request,
+    response: ResponseLike,
+    next: (error?: Error) => void,
+  ): void {
+    if (!handler) return send(response, closedAnswer(status));
+    try {
+      Promise.resolve(handler(request, response as never, next)).catch(next);
+    } catch (error) {
+      next(error as Error);
+    }
+  }
+}
+
+const marked = new WeakSet<IncomingMessage>();
+
+function askedBy<Request extends RequestLike>(request: Request, raw: IncomingMessage): Asked<Request> {
+  return {
+    key: raw,
+    request,
+    header: (name) => {
+      const value = raw.headers[name.toLowerCase()];
+      return Array.isArray(value) ? value[0] : value;
+    },
+  };
+}
+
+function rawRequest(request: RequestLike): IncomingMessage {
+  return "raw" in request ? request.raw : request;
+}
+
+function rawResponse(response: ResponseLike): ServerResponse {
+  return "raw" in response ? response.raw : response;
+}
+
+/** The raw response, with the server told that it need not answer. */
+function takeOver(response: ResponseLike): ServerResponse {
+  if (!("raw" in response)) return response;
+  response.hijack();
+  return response.raw;
+}
+
+function send(response: ResponseLike, { status, headers, body }: Answer): void {
+  const raw = takeOver(response);
+  if (raw.headersSent) return;
+  raw.statusCode = status;
+  for (const [name, value] of Object.entries(headers)) raw.setHeader(name, value);
+  raw.end(body);
+}
+
+function listen<C>(
+  hub: ChangeHub<C>,
+  settled: BoundRequest<C>,
+  request: IncomingMessage,
+  response: ServerResponse,
+): void {
+  response.writeHead(200, {
+    "content-type": "text/event-stream",
+    "cache-control": "no-store",
+    "x-accel-buffering": "no",
+  });
+  const remove = hub.add(
+    {
+      send: (text) => void response.write(text),
+      waiting: () => response.writableLength,
+      drop: () => void response.destroy(),
+    },
+    settled,
+  );
+  request.on("close", remove);
+  response.on("close", remove);
+  response.on("error", remove);
+}

@@ -1,0 +1,45 @@
+import type { Context } from "../runtime/flags.ts";
+
+/** How requests are bound to flags. */
+export interface RequestOptions<Request> {
+  /** What is known of the person behind a request; called once a request. It may take its time. */
+  readonly context: (request: Request) => Context | Promise<Context>;
+  /** Where a signed pass is looked for; by default the header and the cookie `iudex-pass`. False takes none. */
+  readonly pass?: { readonly header?: string; readonly cookie?: string } | false | undefined;
+  /** Tells in a header of each answer which flags were asked and what they gave; for debugging. Off by default. */
+  readonly verdictHeader?: boolean | undefined;
+  /** Hears of requests for which nothing could be judged. */
+  readonly onFailure?: ((error: unknown, request: Request) => void) | undefined;
+}
+
+/** What a closed address answers. */
+export interface Closed<Handler> {
+  /** The status; 404 by default, as if there were nothing. */
+  readonly status?: number | undefined;
+  /** A handler of your own instead. */
+  readonly handler?: Handler | undefined;
+}
+
+/** The old and the new way of answering. */
+export interface Diversion<Handler> {
+  /** Where the requirement holds. */
+  readonly to: Handler;
+  /** Where it does not, and where nothing could be judged. */
+  readonly otherwise: Handler;
+}
+
+/** The flags that may be shown to a page. */
+export interface PageOptions<Name extends string> {
+  /** Only these are ever sent. */
+  readonly only: readonly Name[];
+}
+
+export interface StreamOptions<Name extends string> extends PageOptions<Name> {
+  /** How often everybody is judged again, since windows open by themselves, and a line is sent to keep the way open;
+   * milliseconds, 15,000 by default. */
+  readonly every?: number | undefined;
+  /** Bytes that may wait for a client before it is dropped; 65,536 by default. */
+  readonly mostWaiting?: number | undefined;
+  /** Listeners at once; more are told to come back later. 10,000 by default. */
+  readonly mostListeners?: number | undefined;
+}

@@ -1,0 +1,306 @@
+import { get } from "node:http";
+import { createParser } from "eventsource-parser";
+import { openFlags, type PassKey, signPass } from "iudex";
+import { afterEach, describe, expect, it, onTestFinished } from "vitest";
+import { folderWith, put } from "../support/folders.ts";
+import { pageFlags, servers } from "../support/servers.ts";
+import { next, sleep } from "../support/waiting.ts";
+
+const set = (minutes: number, storm = false) => `iudex: 1
+environments: { production: {} }
+defaults: { by: account.id }
+cohorts: { team: { of: account.id, ids: [A-1, A-2] } }
+flags:
+  zone-fares: { safe: false, rules: [{ when: "cohort:team", give: true }] }
+  seat-map: { variants: { classic: list, tour: walk-through }, safe: classic, rules: [{ when: 'account.id == "T-1"', give: tour }] }
+  hold-minutes: { safe: ${minutes} }
+  storm-mode: { safe: ${storm} }
+`;
+
+const key: PassKey = {
+  kty: "oct",
+  kid: "k",
+  alg: "HS256",
+  k: Buffer.from("a secret that is long enough to sign with").toString("base64url"),
+};
+
+async function opened(minutes = 15, storm = false) {
+  const folder = await folderWith({ "a.yaml": set(minutes, storm) });
+  const flags = await openFlags(folder, { environment: "production", passKeys: [key], watch: { quiet: 20 } });
+  onTestFinished(() => flags.close());
+  return { folder, flags };
+}
+
+function as(person: string, more: Record<string, string> = {}): RequestInit {
+  return { headers: { person, ...more } };
+}
+
+let ends: AbortController[] = [];
+afterEach(() => {
+  for (const end of ends) end.abort();
+  ends = [];
+});
+
+interface Told {
+  readonly event: string | undefined;
+  readonly data: { revision: string; values: Record<string, unknown> };
+}
+
+/** Listens to a stream; `next` waits for an event that has not been taken yet. */
+function listen(url: string, init: RequestInit) {
+  const end = new AbortController();
+  ends.push(end);
+  const told: Told[] = [];
+  let comments = 0;
+  let wake = () => {};
+  const parser = createParser({
+    onEvent: ({ event, data }) => {
+      told.push({ event, data: JSON.parse(data) as Told["data"] });
+      wake();
+    },
+    onComment: () => {
+      comments++;
+    },
+  });
+  const opened = fetch(url, { ...init, signal: end.signal });
+  void opened
+    .then(async ({ body }) => {
+      for await (const chunk of body!.pipeThrough(new TextDecoderStream())) parser.feed(chunk);
+    })
+    .catch(() => {});
+  let taken = 0;
+  return {
+    opened,
+    comments: () => comments,
+    end: () => end.abort(),
+    next: async (): Promise<Told> => {
+      while (told.length <= taken) await new Promise<void>((resolve) => (wake = resolve));
+      return told[taken++]!;
+    },
+  };
+}
+
+describe.each(servers)("%s", (_name, start) => {
+  it("opens and closes addresses by flags, alone and joined, and closes what cannot be judged", async () => {
+    const { flags } = await opened();
+    const { address, failures } = await start(flags);
+    const status = async (path: string, person: string) => (await fetch(`${address}${path}`, as(person))).status;
+    const table: [string, string, number][] = [
+      ["/open", "A-1", 200],
+      ["/open", "A-9", 404],
+      ["/open", "broken", 404],
+      ["/while", "A-9", 200],
+      ["/both", "A-1", 200],
+      ["/both", "A-9", 404],
+      ["/either", "A-1", 200],
+      ["/either", "T-1", 200],
+      ["/either", "A-9", 404],
+      ["/unknown", "A-1", 404],
+      ["/not-unknown", "A-1", 404],
+      ["/own", "A-9", 410],
+    ];
+    for (const [path, person, expected] of table)
+      expect([path, person, await status(path, person)]).toEqual([path, person, expected]);
+    expect(failures.map(String)).toContain("Error: nobody knows this person");
+    const { headers } = await fetch(`${address}/open`, as("A-9"));
+    expect(headers.get("cache-control")).toBe("no-store");
+  });
+
+  it("closes while a flag is on, with the status asked for", async () => {
+    const { flags } = await opened(15, true);
+    const { address } = await start(flags);
+    expect((await fetch(`${address}/while`, as("A-1"))).status).toBe(503);
+    expect((await fetch(`${address}/both`, as("A-1"))).status).toBe(404);
+  });
+
+  it("diverts to the new way, and stays with the old one where nothing can be judged", async () => {
+    const { flags } = await opened();
+    const { address } = await start(flags);
+    const answer = async (person: string) => (await fetch(`${address}/divert`, as(person))).text();
+    expect([await answer("A-1"), await answer("A-9"), await answer("broken")]).toEqual(["new", "old", "old"]);
+  });
+
+  it("gathers the context once a request, and gives one answer however often it is asked", async () => {
+    const { flags } = await opened();
+    const { address, gathered } = await start(flags);
+    const answer = (await (await fetch(`${address}/twice`, as("A-1"))).json()) as object;
+    expect(answer).toEqual({ first: 15, second: 15, current: 15, revision: flags.revision });
+    expect(gathered()).toBe(1);
+    await fetch(`${address}/both`, as("A-1"));
+    expect(gathered()).toBe(2);
+  });
+
+  it("gives one answer each to 200 requests at once while definitions change", async () => {
+    const { folder, flags } = await opened(0);
+    const { address } = await start(flags);
+    let changing = true;
+    const changes = (async () => {
+      for (let i = 1; changing; i++) {
+        await put(folder, "a.yaml", set(i));
+        await sleep(40);
+      }
+    })();
+    const seen = new Map<string, number>();
+    for (let round = 0; round < 5; round++) {
+      const answers = await Promise.all(
+        Array.from(
+          { length: 200 },
+          async (_, i) =>
+            (await fetch(`${address}/twice`, as(`P-${i}`))).json() as Promise<{
+              first: number;
+              second: number;
+              current: number;
+              revision: string;
+            }>,
+        ),
+      );
+      for (const { first, second, current, revision } of answers) {
+        expect([second, current]).toEqual([first, first]);
+        // A revision always stands for the same value.
+        expect(seen.get(revision) ?? first).toBe(first);
+        seen.set(revision, first);
+      }
+      await sleep(100);
+    }
+    changing = false;
+    await changes;
+    expect(seen.size).toBeGreaterThan(1);
+  });
+
+  it("takes a pass from header or cookie for that person's own request, and lets nobody keep the answer", async () => {
+    const { flags } = await opened();
+    const { address } = await start(flags);
+    const token = await signPass(
+      { flags: { "zone-fares": true }, environment: "production", expires: Date.now() + 60_000 },
+      key,
+    );
+    const old = await signPass(
+      { flags: { "zone-fares": true }, environment: "production", expires: Date.now() - 1_000 },
+      key,
+    );
+    const ask = (headers: Record<string, string>) => fetch(`${address}/both`, as("A-9", headers));
+    for (const headers of [{ "iudex-pass": token }, { cookie: `other=1; iudex-pass=${token}` }]) {
+      const answer = await ask(headers);
+      expect([answer.status, answer.headers.get("cache-control")]).toEqual([200, "no-store"]);
+    }
+    expect((await ask({})).status).toBe(404);
+    expect((await ask({ "iudex-pass": old })).status).toBe(404);
+    expect((await ask({ cookie: "iudex-pass=nonsense" })).status).toBe(404);
+  });
+
+  it("tells in a header what was asked and what it gave", async () => {
+    const { flags } = await opened();
+    const { address } = await start(flags);
+    const { headers } = await fetch(`${address}/both`, as("A-1"));
+    expect(headers.get("iudex-verdicts")).toBe(
+      '"zone-fares";value=?1;cause=rule;rule=0, "storm-mode";value=?0;cause=otherwise',
+    );
+  });
+
+  it("gives a page its values, and again only when they have changed", async () => {
+    const { flags } = await opened();
+    const { address } = await start(flags);
+    const first = await fetch(`${address}/values`, as("T-1"));
+    expect(await first.json()).toEqual({
+      revision: flags.revision,
+      values: { "zone-fares": false, "seat-map": "walk-through" },
+    });
+    expect(first.headers.get("cache-control")).toBe("private, no-cache");
+    const etag = first.headers.get("etag")!;
+    const again = await fetch(`${address}/values`, as("T-1", { "if-none-match": etag }));
+    expect([again.status, await again.text()]).toEqual([304, ""]);
+    expect((await fetch(`${address}/values`, as("A-1", { "if-none-match": etag }))).status).toBe(200);
+  });
+
+  it("streams the values of the listed flags to each person, and changes as they come", async () => {
+    const { folder, flags } = await opened();
+    const { address } = await start(flags);
+    const one = listen(`${address}/changes`, as("A-1"));
+    const other = listen(`${address}/changes`, as("A-9"));
+    expect((await one.next()).data.values).toEqual({ "zone-fares": true, "seat-map": "list" });
+    expect(await other.next()).toMatchObject({
+      event: "flags",
+      data: { values: { "zone-fares": false, "seat-map": "list" } },
+    });
+    expect((await one.opened).headers.get("content-type")).toMatch(/^text\/event-stream/);
+    const changed = next(flags, "change");
+    await put(folder, "a.yaml", set(15).replace("ids: [A-1, A-2]", "ids: [A-9]"));
+    await changed;
+    expect((await one.next()).data.values["zone-fares"]).toBe(false);
+    expect((await other.next()).data).toEqual({
+      revision: flags.revision,
+      values: { "zone-fares": true, "seat-map": "list" },
+    });
+    await sleep(500);
+    expect(one.comments()).toBeGreaterThan(0);
+  });
+
+  it("turns listeners away when there are too many, and forgets those that leave", async () => {
+    const { flags } = await opened();
+    const { address } = await start(flags);
+    const streams = Array.from({ length: 50 }, () => listen(`${address}/changes`, as("A-1")));
+    await Promise.all(streams.map((stream) => stream.next()));
+    expect((await fetch(`${address}/changes`, as("A-1"))).status).toBe(503);
+    for (const stream of streams) stream.end();
+    await sleep(300);
+    const late = listen(`${address}/changes`, as("A-1"));
+    expect((await late.next()).data.values["zone-fares"]).toBe(true);
+    expect(pageFlags).toContain("zone-fares");
+  });
+});
+
+it("drops a listener that takes nothing, and goes on telling the others", async () => {
+  const { createServer } = await import("node:http");
+  const { requestFlags } = await import("iudex/http");
+  const folder = await folderWith({ "a.yaml": long("a") });
+  const flags = await openFlags(folder, { watch: { quiet: 20 } });
+  onTestFinished(() => flags.close());
+  const gate = requestFlags(flags, { context: () => ({}) });
+  const changes = gate.changes({ only: ["long"], every: 50, mostWaiting: 200_000 });
+  const server = createServer((request, response) => changes(request, response, () => response.end()));
+  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
+  onTestFinished(() => new Promise<void>((resolve) => server.close(() => resolve())));
+  const { port } = server.address() as { port: number };
+  const url = `http://127.0.0.1:${port}/`;
+  const dropped = new Promise<void>((resolve) => {
+    server.once("connection", (socket) => socket.on("close", () => resolve()));
+  });
+  // It never reads, so that what is sent to it waits.
+  const sleeper = get(url, (response) => response.pause());
+  sleeper.on("error", () => {});
+  await new Promise((resolve) => sleeper.on("response", resolve));
+  const other = listen(url, {});
+  await other.next();
+  for (let i = 0; i < 60; i++) {
+    await put(folder, "a.yaml", long(String(i)));
+    const { data } = await other.next();
+    expect(String(data.values["long"]).length).toBe(400_000);
+    if (await Promise.race([dropped.then(() => true), sleep(10).then(() => false)])) return;
+  }
+  throw new Error("it was never dropped");
+}, 60_000);
+
+function long(seed: string): string {
+  return `iudex: 1\nflags: { long: { safe: "${seed.padEnd(400_000, "x")}" } }\n`;
+}
+
+it("judges once for all listeners whose contexts are equal", async () => {
+  const { ChangeHub } = await import("../../src/http/change-hub.ts");
+  const { folder, flags } = await opened();
+  const hub = new ChangeHub(flags as never, { only: ["zone-fares"] });
+  const got: string[] = [];
+  const listener = () => ({ send: (text: string) => void got.push(text), waiting: () => 0, drop() {} });
+  const request = (id: string) => ({ bound: flags.bind({}), context: { account: { id } }, pass: undefined });
+  const leave = [
+    ...Array.from({ length: 500 }, () => hub.add(listener(), request("A-1") as never)),
+    hub.add(listener(), request("A-9") as never),
+  ];
+  expect(hub.groups).toBe(2);
+  const changed = next(flags, "change");
+  await put(folder, "a.yaml", set(15).replace("ids: [A-1, A-2]", "ids: [A-3]"));
+  await changed;
+  await sleep(20);
+  expect(got).toHaveLength(2 * 501);
+  for (const each of leave) each();
+  expect(hub.groups).toBe(0);
+});
