@@ -41,7 +41,7 @@ export function build() {
   writeFileSync(join(root, "dist", ".built"), "");
 }
 
-function newestIn(directory) {
+export function newestIn(directory) {
   let newest = statSync(directory).mtimeMs;
   for (const entry of readdirSync(directory, { withFileTypes: true })) {
     const path = join(directory, entry.name);

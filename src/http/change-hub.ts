@@ -29,8 +29,8 @@ const usual = { every: 15_000, mostWaiting: 65_536, mostListeners: 10_000 };
 const comeBackAfter = 2_000;
 
 /**
- * Tells listeners what their flags give, and again whenever that changes: because other definitions came into force, or
- * because time went on. Server-sent events (HTML standard): `event: flags`, the values as JSON in `data`.
+ * Tells listeners what their flags give, and again whenever that changes: because other definitions or
+ * overrides came into force, or because time went on. Server-sent events (HTML standard): `event: flags`, the values as JSON in `data`.
  */
 export class ChangeHub<C> {
   readonly #flags: Flags<C>;
@@ -87,11 +87,12 @@ export class ChangeHub<C> {
   }
 
   #start(): () => void {
-    const off = this.#flags.on("change", () => this.#round(false));
+    const round = () => this.#round(false);
+    const offs = [this.#flags.on("change", round), this.#flags.on("overrides", round)];
     const timer = setInterval(() => this.#round(true), this.#limits.every);
     timer.unref();
     return () => {
-      off();
+      for (const off of offs) off();
       clearInterval(timer);
     };
   }

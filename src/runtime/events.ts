@@ -29,10 +29,16 @@ export interface ProblemEvent {
   readonly problems: readonly LocatedProblem[];
 }
 
+/** Overrides were put on or taken off, in code or in the local file. */
+export interface OverridesEvent {
+  readonly at: Date;
+}
+
 export interface FlagsEvents {
   readonly change: ChangeEvent;
   readonly rejected: RejectedEvent;
   readonly problem: ProblemEvent;
+  readonly overrides: OverridesEvent;
   readonly verdict: VerdictEvent;
 }
 

@@ -1,7 +1,7 @@
 import { parsePath } from "../core/condition/parser.ts";
 import { printPath } from "../core/condition/print.ts";
 import { idText, readPath } from "../core/context/subject.ts";
-import { type Definitions, type Explanation, explain, FlagSet, type Verdict } from "../core/index.ts";
+import { type Definitions, describeFlag, type Explanation, explain, FlagSet, type Verdict } from "../core/index.ts";
 import { Outcome } from "../core/judge/outcome.ts";
 import type { Overrides } from "../core/judge/question.ts";
 import { nearest } from "../core/names.ts";
@@ -63,7 +63,10 @@ export class Flags<C = undefined> {
     this.#clock = safeClock(options.clock, (message) => this.report(message));
     this.#guard = new Guard(this.#catalogue, definitions);
     this.#set = this.#compile(definitions, this.#guard);
-    this.overrides = new StandingOverrides(this.#set, this.#checkOverride, (message) => this.report(message));
+    this.overrides = new StandingOverrides(this.#set, this.#checkOverride, {
+      refused: (message) => this.report(message),
+      changed: () => this.events.emit("overrides", { at: new Date() }),
+    });
   }
 
   get #catalogue(): Catalogue | undefined {
@@ -78,6 +81,12 @@ export class Flags<C = undefined> {
   /** The environment that the flags were opened for. */
   get environment(): string | undefined {
     return this.#options.environment;
+  }
+
+  /** Whether the environment lets a developer override flags on the spot (`local-overrides`). */
+  get allowsLocalOverrides(): boolean {
+    const environment = this.#set.definitions.environments.get(this.environment ?? "");
+    return environment?.source["local-overrides"] === true;
   }
 
   /** The names of all flags, in order. */
@@ -188,7 +197,7 @@ export class Flags<C = undefined> {
 
   /**
    * Listens. "change": other definitions came into force; "rejected": a change was refused and the old ones go on;
-   * "problem": something that a person should look at; "verdict": each verdict that is given (a share of the subjects,
+   * "problem": something that a person should look at; "overrides": some were put on or taken off; "verdict": each verdict that is given (a share of the subjects,
    * or each only once, if asked).
    *
    * @returns a function that ends the listening
@@ -213,6 +222,15 @@ export class Flags<C = undefined> {
       listening = false;
       off();
     };
+  }
+
+  /**
+   * Who gets what and when, in a sentence that needs no knowledge of the format; undefined for an unknown flag.
+   *
+   * @example flags.describe("storm-mode") // "false for everyone."
+   */
+  describe(flag: NameOf<C>): string | undefined {
+    return describeFlag(this.#set.definitions, flag, this.environment, this.#clock());
   }
 
   /**

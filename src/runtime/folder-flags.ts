@@ -283,8 +283,7 @@ export class FolderFlags<C = undefined> extends Flags<C> {
 
   async #readLocalOverrides(content = this.#content): Promise<void> {
     const found = content.scan.localOverrides;
-    const allowed = this.definitions.environments.get(this.environment ?? "")?.source["local-overrides"] === true;
-    if (!allowed) {
+    if (!this.allowsLocalOverrides) {
       this.overrides.useLocalFile(new Map());
       if (found && !this.#leftAlone) {
         this.report(`${localOverridesFile} is left alone: this environment has no local-overrides.`);

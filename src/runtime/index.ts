@@ -29,7 +29,7 @@ export {
   yesNo,
 } from "./catalogue.ts";
 export { FlagsError } from "./errors.ts";
-export type { ChangeEvent, FlagsEvents, ProblemEvent, RejectedEvent } from "./events.ts";
+export type { ChangeEvent, FlagsEvents, OverridesEvent, ProblemEvent, RejectedEvent } from "./events.ts";
 export {
   type AskingOptions,
   type BindOptions,

@@ -1,3 +1,4 @@
+import { canonicalJson } from "../core/data.ts";
 import type { OverrideLayer } from "../core/index.ts";
 import type { FlagSet } from "../core/judge/flag-set.ts";
 import type { Outcome } from "../core/judge/outcome.ts";
@@ -12,6 +13,7 @@ export class StandingOverrides {
   /** What applies to every question; undefined while there is nothing. */
   current: Overrides | undefined;
   readonly #refused: (message: string) => void;
+  readonly #changed: () => void;
   #set: FlagSet;
   #check: CheckValue;
   #variable: ReadonlyMap<string, unknown> = new Map();
@@ -24,10 +26,11 @@ export class StandingOverrides {
   #settled = 0;
   readonly #scoped = new WeakMap<OverrideMap, { readonly since: number; readonly overrides: Overrides }>();
 
-  constructor(set: FlagSet, check: CheckValue, refused: (message: string) => void) {
+  constructor(set: FlagSet, check: CheckValue, told: { refused(message: string): void; changed(): void }) {
     this.#set = set;
     this.#check = check;
-    this.#refused = refused;
+    this.#refused = told.refused;
+    this.#changed = told.changed;
   }
 
   useSet(set: FlagSet, check: CheckValue): void {
@@ -43,17 +46,22 @@ export class StandingOverrides {
   }
 
   useLocalFile(values: ReadonlyMap<string, unknown>): void {
+    const isSame = canonicalJson([...values]) === canonicalJson([...this.#localFile]);
     this.#localFile = values;
     this.#settleLayers();
+    if (!isSame) this.#changed();
   }
 
   /** Puts overrides on for a block; the function given back takes them off again. */
   addBlock(overrides: OverrideMap): () => void {
     this.#blocks = [...this.#blocks, overrides];
     this.#settle();
+    this.#changed();
     return () => {
+      if (!this.#blocks.includes(overrides)) return;
       this.#blocks = this.#blocks.filter((block) => block !== overrides);
       this.#settle();
+      this.#changed();
     };
   }
 

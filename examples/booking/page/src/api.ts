@@ -1,0 +1,55 @@
+/** The version of this page; some flags are for newer ones only. */
+export const pageVersion = "4.2.1";
+
+export interface PageFlags {
+  readonly "zone-fares": boolean;
+  readonly "seat-map": "list" | "deck-plan" | "walk-through";
+  readonly "hold-minutes": number;
+  readonly "duty-desk": boolean;
+  readonly "winter-timetable": boolean;
+  readonly "storm-mode": boolean;
+  readonly "berth-view": boolean;
+}
+
+export interface Session {
+  readonly traveller: { readonly id: string; readonly name: string; readonly plan: string } | null;
+  readonly today: string;
+  readonly developer: boolean;
+}
+
+export interface Crossing {
+  readonly id: string;
+  readonly from: string;
+  readonly to: string;
+  readonly date: string;
+  readonly departs: string;
+  readonly arrives: string;
+  readonly quote: { readonly crowns: number; readonly engine: string };
+  readonly taken: readonly string[];
+}
+
+export interface Hold {
+  readonly id: string;
+  readonly seat: string;
+  readonly crowns: number;
+  readonly until: number;
+  readonly state: "held" | "paid" | "checked-in";
+  readonly lane?: number;
+}
+
+/** What the service says no to, in its own words. */
+export class Refused extends Error {}
+
+export async function ask<T>(path: string, init: { method?: string; body?: unknown } = {}): Promise<T> {
+  const response = await fetch(path, {
+    method: init.method ?? (init.body === undefined ? "GET" : "POST"),
+    headers: {
+      "app-version": pageVersion,
+      ...(init.body === undefined ? {} : { "content-type": "application/json" }),
+    },
+    ...(init.body === undefined ? {} : { body: JSON.stringify(init.body) }),
+  });
+  if (response.ok) return (await response.json()) as T;
+  const problem = (await response.json().catch(() => ({}))) as { message?: string };
+  throw new Refused(problem.message ?? `The desk does not answer as it should (${response.status}).`);
+}

@@ -1,0 +1,2 @@
+/** Styles are bundled by the build. */
+declare module "*.css";

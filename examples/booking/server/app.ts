@@ -1,0 +1,56 @@
+import cookies from "@fastify/cookie";
+import files from "@fastify/static";
+import fastify, { type FastifyInstance, type FastifyRequest } from "fastify";
+import { openFlags, type PassKeys } from "iudex";
+import { requestFlags } from "iudex/http";
+import { addBookingRoutes, type Services } from "./booking-routes.js";
+import { catalogue } from "./catalogue.js";
+import { Clock } from "./clock.js";
+import { contextOf } from "./context.js";
+import { addDeveloperRoutes } from "./developer-routes.js";
+import { Store } from "./store.js";
+
+export interface BookingOptions {
+  /** The definition folder. */
+  readonly flags: string;
+  readonly environment: string;
+  /** The built page; none for a service on its own. */
+  readonly page?: string | undefined;
+  /** The SQLite file, or `:memory:`. */
+  readonly database: string;
+  readonly passKeys?: PassKeys | undefined;
+  readonly log?: ((line: string) => void) | undefined;
+}
+
+/** The booking service, ready to listen. */
+export async function bookingService(options: BookingOptions): Promise<FastifyInstance> {
+  const { environment, passKeys, log = () => {} } = options;
+  const clock = new Clock();
+  const flags = await openFlags(options.flags, { environment, catalogue, passKeys, clock: clock.now });
+  flags.on("change", ({ summary }) => log(summary));
+  flags.on("rejected", ({ summary }) => log(summary));
+  flags.on("problem", ({ message }) => log(message));
+
+  const gate = requestFlags<typeof catalogue, FastifyRequest>(flags, {
+    context: (request) => contextOf(request, flags.allowsLocalOverrides),
+    verdictHeader: flags.allowsLocalOverrides,
+    onFailure: (error) => log(String(error)),
+  });
+  const services: Services = { flags, gate, store: new Store(options.database), clock };
+
+  const app = fastify({ forceCloseConnections: true });
+  app.addHook("onClose", async () => {
+    services.store.close();
+    await flags.close();
+  });
+  await app.register(cookies);
+  // A body that is no JSON, or lacks what a route needs, is the caller's fault and says so.
+  app.addHook("preHandler", (request, reply, next) => {
+    if (request.url.startsWith("/api/")) gate.bind(request, reply, next);
+    else next();
+  });
+  addBookingRoutes(app, services);
+  if (flags.allowsLocalOverrides) addDeveloperRoutes(app, services, options.flags);
+  if (options.page !== undefined) await app.register(files, { root: options.page });
+  return app;
+}

@@ -1,0 +1,313 @@
+import { signPass } from "iudex";
+import type { Page } from "playwright-core";
+import { afterAll, describe, expect, it } from "vitest";
+import { accessibilityFaults, closeBrowser, hasChromium, passKey, startBooking } from "../support/booking.ts";
+
+afterAll(closeBrowser);
+
+async function signIn(page: Page, id: string): Promise<void> {
+  await page.getByLabel("Customer number").fill(id);
+  await page.getByRole("button", { name: "Sign in" }).click();
+  await page.getByText(new RegExp(`, ${id}$`)).waitFor();
+}
+
+async function openDrawer(page: Page): Promise<void> {
+  await page.getByRole("button", { name: "Developer drawer" }).click();
+  await page.getByRole("heading", { name: "Who am I?" }).waitFor();
+}
+
+function flagItem(page: Page, name: string) {
+  return page.locator(".flag", { has: page.getByText(name, { exact: true }) });
+}
+
+const december = "2026-12-02T10:00:00Z";
+
+async function moveClock(address: string, at: string): Promise<void> {
+  const init = { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify({ at }) };
+  expect((await fetch(`${address}/api/developer/clock`, init)).status).toBe(200);
+}
+
+describe.skipIf(!hasChromium)("the booking page", () => {
+  it("lets a passenger book: search, seat, hold, pay, check in", async () => {
+    const { open } = await startBooking("production");
+    const { page } = await open();
+    await signIn(page, "A-2040");
+    await page.getByLabel("To", { exact: true }).selectOption("Osprey Point");
+    await page.getByLabel("Passengers").fill("2");
+    await page.locator(".crossing", { hasText: "07:00" }).click();
+    await page.locator(".seat", { hasText: "Q3" }).click();
+    // Freight plans ahead: two hours.
+    await page.getByRole("button", { name: "Hold seat Q3 for 120 minutes" }).click();
+    await expect.poll(() => page.getByText("Held for you").isVisible()).toBe(true);
+    expect(await page.locator(".countdown").textContent()).toMatch(/^1(?:20:00|19:\d\d) minutes left/);
+    await page.getByRole("button", { name: "Pay 248 crowns" }).click();
+    await page.getByRole("button", { name: "Check in" }).click();
+    await page.getByText(/Checked in, lane [12]/).waitFor();
+    await page.getByRole("button", { name: "Book another" }).click();
+    await page.locator(".crossing", { hasText: "07:00" }).click();
+    await expect.poll(() => page.locator(".seat.taken").allTextContents()).toEqual(["Q3 (taken)"]);
+  });
+
+  it("changes while it is open when a definition file is saved: no reload, and nothing flickers", async () => {
+    const { open, edit } = await startBooking("production");
+    const { page } = await open();
+    await page.locator(".crossing").first().click();
+    const prices = () => page.locator(".price").allTextContents();
+    await expect.poll(async () => (await prices())[0]).toBe("182 crowns");
+    await page.evaluate(() => {
+      const seen = { gone: 0, shift: 0 };
+      Object.assign(globalThis, { seen });
+      new MutationObserver((records) => {
+        for (const record of records) {
+          for (const node of record.removedNodes)
+            if (node instanceof Element && node.matches(".crossing, .crossings, .seats, main")) seen.gone++;
+        }
+      }).observe(document.body, { childList: true, subtree: true });
+      new PerformanceObserver((list) => {
+        for (const entry of list.getEntries()) seen.shift += (entry as PerformanceEntry & { value: number }).value;
+      }).observe({ type: "layout-shift" });
+    });
+    await edit("fares.yaml", "    safe: false\n    rules:", "    safe: false\n    otherwise: true\n    rules:");
+    await expect.poll(async () => (await prices())[0], { timeout: 10_000 }).toBe("180 crowns");
+    expect(await page.locator(".crossing").first().locator("input").isChecked()).toBe(true);
+    await edit("fares.yaml", "    otherwise: true\n", "");
+    await expect.poll(async () => (await prices())[0], { timeout: 10_000 }).toBe("182 crowns");
+    // What was noted at the beginning is still there, so the page was never loaded anew.
+    expect(await page.evaluate(() => (globalThis as unknown as { seen: object }).seen)).toEqual({ gone: 0, shift: 0 });
+  });
+
+  it("keeps what is shown while a broken file is refused", async () => {
+    const { open, edit, address } = await startBooking("production");
+    const { page } = await open();
+    const { revision } = (await (await fetch(`${address}/api/flags`)).json()) as { revision: string };
+    await edit("fares.yaml", "safe: 15", "safe: [");
+    await page.waitForTimeout(1_500);
+    expect(((await (await fetch(`${address}/api/flags`)).json()) as { revision: string }).revision).toBe(revision);
+    expect(await page.locator(".crossing").count()).toBeGreaterThan(0);
+  });
+
+  it("closes booking in a storm: the button, and the address itself", async () => {
+    const { open, edit, address } = await startBooking("production");
+    const { page } = await open();
+    await page.locator(".crossing").first().click();
+    await page.locator(".seat").first().click();
+    const crossing = await page.locator(".crossing input").first().inputValue();
+    const hold = () =>
+      fetch(`${address}/api/holds`, {
+        method: "POST",
+        headers: { "content-type": "application/json" },
+        body: JSON.stringify({ crossing, seat: "S8", passengers: 1, vehicle: false }),
+      });
+    expect((await hold()).status).toBe(200);
+    await edit("operations.yaml", "    safe: false\n\n  duty-desk", "    safe: true\n\n  duty-desk");
+    await page.getByText("The boats stay in harbour").waitFor();
+    expect(await page.getByRole("button", { name: /^Hold/ }).isDisabled()).toBe(true);
+    const closed = await hold();
+    expect([closed.status, closed.headers.get("retry-after")]).toEqual([503, "3600"]);
+    expect(await closed.json()).toEqual({ message: expect.stringContaining("booking is closed") });
+    expect(await page.getByText("Nobody is there now.").isVisible()).toBe(true);
+  });
+
+  it("opens one person's preview with a pass, and nobody else's", async () => {
+    const { open, address } = await startBooking("production");
+    const pass = await signPass(
+      { flags: { "berth-view": true }, environment: "production", expires: Date.now() + 60_000 },
+      passKey,
+    );
+    const { page, context } = await open();
+    expect(await page.getByRole("heading", { name: "Berths" }).count()).toBe(0);
+    expect((await fetch(`${address}/api/berths`)).status).toBe(404);
+    await context.addCookies([{ name: "iudex-pass", value: pass, url: address }]);
+    await page.reload();
+    await page.getByRole("cell", { name: "MV Kittiwake" }).waitFor();
+    const answer = await fetch(`${address}/api/berths`, { headers: { "iudex-pass": pass } });
+    expect([answer.status, answer.headers.get("cache-control")]).toEqual([200, "no-store"]);
+    const other = await open();
+    expect(await other.page.getByRole("heading", { name: "Berths" }).count()).toBe(0);
+  });
+
+  it("shows the berths to pilot captains", async () => {
+    const { open } = await startBooking("production");
+    const { page } = await open();
+    await signIn(page, "C-204");
+    await page.getByRole("cell", { name: "Middle quay" }).waitFor();
+  });
+
+  it("has no drawer in production, no address behind it, and takes no tried attributes", async () => {
+    const { open, address } = await startBooking("production");
+    const { page } = await open();
+    expect(await page.getByRole("button", { name: "Developer drawer" }).count()).toBe(0);
+    for (const path of ["", "/why/zone-fares"])
+      expect((await fetch(`${address}/api/developer${path}`)).status).toBe(404);
+    for (const path of ["/me", "/clock", "/overrides"]) {
+      const init = { method: "POST", headers: { "content-type": "application/json" }, body: "{}" };
+      expect((await fetch(`${address}/api/developer${path}`, init)).status).toBe(404);
+    }
+    const tried = encodeURIComponent(JSON.stringify({ account: { id: "C-204" } }));
+    expect((await fetch(`${address}/api/berths`, { headers: { cookie: `tried-attributes=${tried}` } })).status).toBe(
+      404,
+    );
+    expect((await fetch(`${address}/api/flags`)).headers.get("iudex-verdicts")).toBeNull();
+  });
+});
+
+describe.skipIf(!hasChromium)("the developer's drawer", () => {
+  it("says who I am and lets me be somebody else, made up or edited", async () => {
+    const { open, address } = await startBooking("local");
+    await moveClock(address, december);
+    const { page } = await open();
+    await openDrawer(page);
+    await page.getByLabel("Person").selectOption("C-204");
+    await expect.poll(() => flagItem(page, "berth-view").locator(".value").textContent()).toBe("true");
+    await expect.poll(() => page.getByText("Kari, C-204", { exact: true }).count()).toBe(1);
+    await page.getByLabel("Attributes").fill('{ "account": { "id": "Z-1", "plan": "freight" } }');
+    await page.getByRole("button", { name: "Be this one" }).click();
+    await expect.poll(() => flagItem(page, "hold-minutes").locator(".value").textContent()).toBe("120");
+    expect(await flagItem(page, "berth-view").locator(".value").textContent()).toBe("false");
+  });
+
+  it("moves the clock, and the page goes by it", async () => {
+    const { open, address } = await startBooking("local");
+    await moveClock(address, december);
+    const { page } = await open();
+    await page.getByText("Somebody is there.").waitFor();
+    await openDrawer(page);
+    await page.getByLabel("Clock of the service (UTC)").fill("2026-12-06T23:00");
+    await page.getByRole("button", { name: "Move the clock" }).click();
+    await page.getByText("Nobody is there now.").waitFor();
+    await page.getByLabel("Clock of the service (UTC)").fill("2026-07-01T10:00");
+    await page.getByRole("button", { name: "Move the clock" }).click();
+    await page.getByText("The summer timetable is in force.").waitFor();
+    await page.getByRole("button", { name: "Back to now" }).click();
+    await expect.poll(() => page.getByRole("button", { name: "Back to now" }).count()).toBe(0);
+  });
+
+  it("turns a flag here, shows it on the open page, and turns it back", async () => {
+    const { open } = await startBooking("local");
+    const { page } = await open();
+    await page.locator(".crossing").first().click();
+    await openDrawer(page);
+    const item = flagItem(page, "seat-map");
+    await item.getByLabel("Turn seat-map here").selectOption("deck");
+    await page.getByText("Your seat on the deck plan").waitFor();
+    await expect.poll(() => item.locator(".cause").textContent()).toBe("turned here");
+    await item.getByLabel("Turn seat-map here").selectOption("as defined");
+    await page.getByText("Your seat", { exact: true }).waitFor();
+    await expect.poll(() => item.locator(".cause").textContent()).not.toBe("turned here");
+  });
+
+  it("explains each flag in a sentence, and the whole way on request", async () => {
+    const { open, address } = await startBooking("local");
+    await moveClock(address, december);
+    const { page } = await open();
+    await signIn(page, "A-17");
+    await openDrawer(page);
+    expect(await page.locator(".flag").count()).toBe(8);
+    const item = flagItem(page, "zone-fares");
+    expect(await item.locator(".sentence").textContent()).toContain("10% of those where trips is more than 100");
+    await item.getByRole("button", { name: "why?" }).click();
+    await expect
+      .poll(() => item.locator(".why").textContent())
+      .toContain("share 10% by account.id: A-17 is at 8.15%, inside");
+    expect(await item.locator(".why").textContent()).toContain("^^^^^^^^^^^ true: trips is 104");
+  });
+});
+
+describe.skipIf(!hasChromium)("anybody can use it", () => {
+  it.each(["light", "dark"] as const)("has no fault that axe-core finds, in %s colours", async (colorScheme) => {
+    const { open, address, edit } = await startBooking("local");
+    await moveClock(address, december);
+    const { page } = await open({ colorScheme });
+    expect(await accessibilityFaults(page)).toEqual([]);
+    await signIn(page, "C-204");
+    await page.locator(".crossing").first().click();
+    for (const look of ["classic", "deck", "tour"]) {
+      const init = {
+        method: "POST",
+        headers: { "content-type": "application/json" },
+        body: JSON.stringify({ flag: "seat-map", value: look }),
+      };
+      await fetch(`${address}/api/developer/overrides`, init);
+      await page.locator({ classic: ".seat-list", deck: ".deck-plan", tour: ".walk-through" }[look]!).waitFor();
+      await page.locator(".seat").nth(2).click();
+      expect(await accessibilityFaults(page)).toEqual([]);
+    }
+    await openDrawer(page);
+    await page.getByRole("button", { name: "why? (zone-fares)" }).click();
+    await expect.poll(() => page.locator(".why").textContent()).toContain("zone-fares is true");
+    expect(await accessibilityFaults(page)).toEqual([]);
+    await page.getByRole("button", { name: "Close the drawer" }).click();
+    await page.getByRole("button", { name: /^Hold seat/ }).click();
+    await page.getByText("Held for you").waitFor();
+    expect(await accessibilityFaults(page)).toEqual([]);
+    await edit("operations.yaml", "    safe: false\n\n  duty-desk", "    safe: true\n\n  duty-desk");
+    await page.getByText("The boats stay in harbour").waitFor();
+    expect(await accessibilityFaults(page)).toEqual([]);
+  });
+
+  it("is booked by keyboard alone", async () => {
+    const { open } = await startBooking("production");
+    const { page } = await open();
+    const tabTo = async (wanted: string) => {
+      for (let i = 0; i < 60; i++) {
+        await page.keyboard.press("Tab");
+        const here = await page.evaluate(() => {
+          const { activeElement: element } = document;
+          return `${element?.tagName} ${element?.getAttribute("name") ?? ""} ${element?.textContent ?? ""}`;
+        });
+        if (here.startsWith(wanted)) return;
+      }
+      throw new Error(`the keyboard never came to ${wanted}`);
+    };
+    await tabTo("INPUT crossing");
+    await page.keyboard.press("Space");
+    await page.locator(".seats").waitFor();
+    await tabTo("INPUT seat");
+    await page.keyboard.press("Space");
+    await page.keyboard.press("ArrowRight");
+    await tabTo("BUTTON  Hold seat F2");
+    await page.keyboard.press("Enter");
+    await page.getByText("Held for you").waitFor();
+  });
+
+  it.each([390, 1280])("needs no sideways scrolling at %d pixels", async (width) => {
+    const { open, address } = await startBooking("local");
+    await moveClock(address, december);
+    const { page } = await open({ viewport: { width, height: 844 } });
+    const overflow = () =>
+      page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth);
+    await signIn(page, "C-204");
+    await page.locator(".crossing").first().click();
+    await page.locator(".seats").waitFor();
+    expect(await overflow()).toBe(0);
+    await openDrawer(page);
+    await page.getByRole("button", { name: "why? (zone-fares)" }).click();
+    expect(await overflow()).toBe(0);
+  });
+});
+
+it("answers a bad hold with what is wrong", async () => {
+  const { address } = await startBooking("production");
+  const hold = async (body: unknown) => {
+    const init = { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body) };
+    const answer = await fetch(`${address}/api/holds`, init);
+    return [answer.status, ((await answer.json()) as { message: string }).message];
+  };
+  const good = { crossing: "2026-12-02_08:00_Ternhaven_Osprey-Point", seat: "F1", passengers: 1, vehicle: false };
+  expect(await hold({ ...good, passengers: "many" })).toEqual([400, expect.stringContaining("passengers")]);
+  expect(await hold({})).toEqual([400, expect.stringContaining("crossing")]);
+  expect(await hold({ ...good, crossing: "2026-12-02_08:00_Ternhaven_Atlantis" })).toEqual([
+    404,
+    "There is no such crossing or seat.",
+  ]);
+  expect((await hold(good))[0]).toBe(200);
+  expect(await hold(good)).toEqual([409, "Somebody else has just taken that seat."]);
+  const quote = async (person: string) => {
+    const query = new URLSearchParams({ crossing: good.crossing, passengers: "2" });
+    return (await fetch(`${address}/api/quote?${query}`, { headers: { cookie: `traveller=${person}` } })).json();
+  };
+  expect([await quote("C-204"), await quote("A-4")]).toEqual([
+    { crowns: 135, engine: "zone" },
+    { crowns: 248, engine: "port pair" },
+  ]);
+});

@@ -1,0 +1,124 @@
+import { readFileSync } from "node:fs";
+import { cp, readFile, writeFile } from "node:fs/promises";
+import { createRequire } from "node:module";
+import { join } from "node:path";
+import type { PassKey } from "iudex";
+import { type Browser, type BrowserContext, type BrowserContextOptions, chromium, type Page } from "playwright-core";
+import { expect, onTestFinished } from "vitest";
+import { findChromium } from "../../scripts/chromium.mjs";
+import { demoFolder, folderWith, projectRoot } from "./folders.ts";
+
+interface Service {
+  listen(options: object): Promise<string>;
+  close(): Promise<void>;
+}
+
+interface Built {
+  bookingService(options: object): Promise<Service>;
+}
+
+export const hasChromium = findChromium() !== undefined;
+
+export const passKey: PassKey = {
+  kty: "oct",
+  kid: "2026-11",
+  alg: "HS256",
+  k: Buffer.from("a secret of the booking service, made up").toString("base64url"),
+};
+
+export interface Booking {
+  readonly address: string;
+  /** The definition folder, a copy of the demo's. */
+  readonly folder: string;
+  /** Saves a definition file with one thing in it replaced. */
+  edit(file: string, from: string, to: string): Promise<void>;
+  open(options?: BrowserContextOptions): Promise<Visit>;
+}
+
+export interface Visit {
+  readonly page: Page;
+  readonly context: BrowserContext;
+}
+
+let shared: Promise<Browser> | undefined;
+
+function browser(): Promise<Browser> {
+  shared ??= chromium.launch({
+    executablePath: findChromium()!,
+    args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"],
+  });
+  return shared;
+}
+
+export async function closeBrowser(): Promise<void> {
+  await (await shared)?.close();
+  shared = undefined;
+}
+
+/** The booking service on a copy of the demo's definitions, as built, with a page to look at. */
+export async function startBooking(environment: "local" | "staging" | "production"): Promise<Booking> {
+  const folder = await folderWith({});
+  await cp(demoFolder, folder, { recursive: true });
+  const built = (await import(join(projectRoot, "examples/booking/dist/server/app.js"))) as Built;
+  const app = await built.bookingService({
+    flags: folder,
+    environment,
+    page: join(projectRoot, "examples/booking/dist/page"),
+    database: ":memory:",
+    passKeys: [passKey],
+  });
+  onTestFinished(() => app.close());
+  const address = await app.listen({ port: 0, host: "127.0.0.1" });
+  return {
+    address,
+    folder,
+    async edit(file, from, to) {
+      const path = join(folder, file);
+      const text = await readFile(path, "utf8");
+      expect(text).toContain(from);
+      await writeFile(path, text.replace(from, to));
+    },
+    async open(options = {}) {
+      const context = await (await browser()).newContext({ viewport: { width: 1280, height: 800 }, ...options });
+      onTestFinished(() => context.close());
+      const page = await context.newPage();
+      onTestFinished(watchFor(page));
+      await page.goto(address);
+      await page.getByRole("heading", { name: "Book a crossing" }).waitFor();
+      return { page, context };
+    },
+  };
+}
+
+/** Every page must stay free of errors in the console and of failed requests; the end of the test looks. */
+function watchFor(page: Page): () => void {
+  const faults: string[] = [];
+  page.on("console", (message) => {
+    if (message.type() === "error" || message.type() === "warning") faults.push(message.text());
+  });
+  page.on("pageerror", (error) => faults.push(String(error)));
+  page.on("requestfailed", (request) => {
+    // The page itself ends its stream when somebody else looks at it, and what it asked for at that moment.
+    if (request.failure()?.errorText !== "net::ERR_ABORTED") faults.push(`${request.url()} failed`);
+  });
+  page.on("response", (response) => {
+    if (response.status() >= 400) faults.push(`${response.url()} gave ${response.status()}`);
+  });
+  return () => expect(faults).toEqual([]);
+}
+
+const axeSource = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
+
+/** What axe-core finds against WCAG 2.2 A and AA and its best practices, in a line each. */
+export async function accessibilityFaults(page: Page): Promise<string[]> {
+  await page.evaluate(axeSource);
+  return page.evaluate(async () => {
+    const { axe } = globalThis as unknown as {
+      axe: { run(): Promise<{ violations: { id: string; nodes: { target: unknown; failureSummary: string }[] }[] }> };
+    };
+    const { violations } = await axe.run();
+    return violations.flatMap(({ id, nodes }) =>
+      nodes.map((node) => `${id}: ${String(node.target)} ${node.failureSummary}`),
+    );
+  });
+}
