@@ -109,8 +109,9 @@ function visit(node: SyntaxNode, visitor: Visitor): void {
   const text = textOf(node);
   if (text !== undefined) visitor.text(text, node.loc!);
   if (node.type === "ObjectProperty" || node.type === "ObjectMethod") {
+    // Keys in quotes are texts, and come by as such.
     const key = keyOf(node);
-    if (key) visitor.text(key.name, key.location);
+    if (key && (node["key"] as SyntaxNode).type === "Identifier") visitor.text(key.name, key.location);
   }
   if (node.type === "CallExpression" || node.type === "OptionalCallExpression")
     for (const { name, location } of askedBy(node)) visitor.asked(name, location);

@@ -1,4 +1,4 @@
-import type { FastifyInstance, FastifyReply, FastifyRequest, preHandlerHookHandler } from "fastify";
+import type { FastifyInstance, FastifyReply, FastifyRequest } from "fastify";
 import type { FolderFlags } from "iudex";
 import type { RequestFlags } from "iudex/http";
 import { type BookingCatalogue, pageFlags } from "./catalogue.js";
@@ -118,23 +118,19 @@ function addHolds(app: FastifyInstance, { gate, store, clock }: Services): void 
       .send({ message: "The boats stay in harbour; booking is closed until the storm has passed." });
 
   const open = gate.closedWhile("storm-mode", { handler: stormy });
-  app.post<{ Body: HoldRequest }>(
-    "/api/holds",
-    { preHandler: open as preHandlerHookHandler, schema: { body: holdBody } },
-    (request, reply) => {
-      const { crossing: id, seat, passengers, vehicle } = request.body;
-      const crossing = crossingBy(id);
-      if (!crossing || !/^[FQS][1-8]$/.test(seat))
-        return reply.code(404).send({ message: "There is no such crossing or seat." });
-      const bound = gate.of(request);
-      const quote = bound.value("zone-fares") ? quoteByZone : quoteByPortPair;
-      const { crowns } = quote(crossing, partyOf({ passengers: String(passengers), vehicle: vehicle ? "yes" : "" }));
-      const until = clock.now() + bound.value("hold-minutes") * 60_000;
-      const traveller = travellerBy(request.cookies[signedInCookie])?.account.id ?? null;
-      const hold = store.hold({ crossing: id, seat, traveller, crowns, until }, clock.now());
-      return hold ?? reply.code(409).send({ message: "Somebody else has just taken that seat." });
-    },
-  );
+  app.post<{ Body: HoldRequest }>("/api/holds", { preHandler: open, schema: { body: holdBody } }, (request, reply) => {
+    const { crossing: id, seat, passengers, vehicle } = request.body;
+    const crossing = crossingBy(id);
+    if (!crossing || !/^[FQS][1-8]$/.test(seat))
+      return reply.code(404).send({ message: "There is no such crossing or seat." });
+    const bound = gate.of(request);
+    const quote = bound.value("zone-fares") ? quoteByZone : quoteByPortPair;
+    const { crowns } = quote(crossing, partyOf({ passengers: String(passengers), vehicle: vehicle ? "yes" : "" }));
+    const until = clock.now() + bound.value("hold-minutes") * 60_000;
+    const traveller = travellerBy(request.cookies[signedInCookie])?.account.id ?? null;
+    const hold = store.hold({ crossing: id, seat, traveller, crowns, until }, clock.now());
+    return hold ?? reply.code(409).send({ message: "Somebody else has just taken that seat." });
+  });
 
   app.post<{ Params: { id: string } }>("/api/holds/:id/pay", (request, reply) => {
     const hold = store.find(request.params.id);

@@ -12,7 +12,14 @@ const app = await bookingService({
   log: console.log,
 });
 
-const address = await app.listen({ port: Number(process.env["PORT"] ?? 4410), host: "127.0.0.1" });
+const port = Number(process.env["PORT"] ?? 4410);
+const address = await app.listen({ port, host: "127.0.0.1" }).catch(async (error: Error) => {
+  console.error(
+    `The port ${port} cannot be had (${error.message}); say another one: PORT=4411 npm run example:booking`,
+  );
+  await app.close();
+  process.exit(1);
+});
 console.log(`Ternhaven Ferries takes bookings at ${address} (${environment}). Ctrl-C ends it.`);
 
 for (const signal of ["SIGINT", "SIGTERM"] as const) {

@@ -1,0 +1,78 @@
+import { readFile } from "node:fs/promises";
+import { join } from "node:path";
+import { describeFlag } from "iudex/core";
+import { compareSets, loadFolder } from "iudex/tools";
+import { describe, expect, it } from "vitest";
+import { iudex } from "../support/command.ts";
+import { demoFolder, folderWith, projectRoot } from "../support/folders.ts";
+
+const guide = await readFile(join(projectRoot, "docs/guide.md"), "utf8");
+const stages = [...guide.matchAll(/```yaml\n# flags\/fares\.yaml\n([\s\S]*?)```/g)].map(([, yaml]) => yaml!);
+const around = Object.fromEntries(
+  await Promise.all(
+    ["set.yaml", "people.yaml", "lists/pilot-captains.csv"].map(async (file) => [
+      file,
+      await readFile(join(demoFolder, file), "utf8"),
+    ]),
+  ),
+) as Record<string, string>;
+
+async function stage(index: number) {
+  const folder = await folderWith({ ...around, "fares.yaml": stages[index]! });
+  const { definitions, problems } = await loadFolder(folder);
+  expect(problems).toEqual([]);
+  return { folder, definitions: definitions! };
+}
+
+describe("the guide", () => {
+  it("goes from the safe value for everyone to everyone, through states that check accepts", async () => {
+    const said: string[] = [];
+    for (let i = 0; i < stages.length; i++) {
+      const { folder, definitions } = await stage(i);
+      expect((await iudex("check", "--flags", folder)).code).toBe(0);
+      said.push(describeFlag(definitions, "zone-fares", "production", Date.parse("2026-12-09T12:00Z"))!);
+    }
+    expect(said).toEqual([
+      "false for everyone.",
+      "true for those where in the cohort crew; false for everyone else.",
+      "true for those where in the cohort crew, for 10% of those where trips is more than 100; false for everyone else.",
+      "true for those where in the cohort crew, for 100% of everyone; false for everyone else.",
+    ]);
+  });
+
+  it("adds a rule at each step, and ends with a flag that is left over", async () => {
+    const sets = await Promise.all(stages.map((_, i) => stage(i)));
+    const words = sets.slice(1).map(({ definitions }, i) => compareSets(sets[i]!.definitions, definitions)[0]!.words);
+    expect(words[0]).toContain("rule “our own people first” added");
+    expect(words[1]).toContain("rule “frequent travellers, one in ten” added at the end");
+    const { out } = await iudex("leftovers", "--flags", sets.at(-1)!.folder, "--at", "2027-01-10T12:00Z");
+    expect(out).toContain("zone-fares  fares-team\n  gives true to everyone, in every environment");
+  });
+});
+
+it("links only to pages and pictures that are there", async () => {
+  const { access } = await import("node:fs/promises");
+  const pages = [
+    "README.md",
+    "docs/guide.md",
+    "docs/http.md",
+    "docs/commands.md",
+    "docs/running.md",
+    "docs/testing.md",
+    "docs/format.md",
+    "docs/judgement.md",
+  ];
+  for (const page of pages) {
+    const text = await readFile(join(projectRoot, page), "utf8");
+    for (const [, target] of text.matchAll(/\]\((?!https?:|#)([^)#]+)/g)) {
+      await expect(access(join(projectRoot, page, "..", target!)), `${page} → ${target}`).resolves.toBeUndefined();
+    }
+  }
+});
+
+it("shows what the commands really print", async () => {
+  for (const [, words, shown] of guide.matchAll(/```\n\$ iudex ([^\n]+)\n([^`\n][\s\S]*?)```/g)) {
+    const { out } = await iudex(...words!.split(" "));
+    expect(out.trim()).toBe(shown!.trim());
+  }
+});
