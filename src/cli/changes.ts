@@ -33,18 +33,21 @@ export function renderReach(reach: PeopleReach, file: string, { colour }: Output
 
 function renderFlag({ flag, people, moves }: FlagReach, paint: ReturnType<typeof explanationPaint>): string {
   const rows = table(
-    moves.map((move) => [
-      number(move.people),
-      `${shown(move.from)} → ${shown(move.to)}`,
-      by(move.to) === by(move.from) ? `by ${by(move.to)}` : `now by ${by(move.to)}, before by ${by(move.from)}`,
-    ]),
+    moves.map((move) => [number(move.people), `${shown(move.from)} → ${shown(move.to)}`]),
     [0],
   );
-  const lines = moves.flatMap((move, i) => [
-    `    ${rows[i]}`,
-    ...names(move).map((line) => paint.faint(`      ${line}`)),
-  ]);
+  const lines = moves.flatMap((move, i) => {
+    const short = `    ${rows[i]}  ${reasons(move).join(", ")}`;
+    const head = short.length <= widest ? [short] : [`    ${rows[i]}`, ...reasons(move).map((line) => `      ${line}`)];
+    return [...head, ...names(move).map((line) => paint.faint(`      ${line}`))];
+  });
   return [`  ${paint.strong(flag)}: ${count(people, "person", "people")}`, ...lines].join("\n");
+}
+
+const widest = 100;
+
+function reasons({ from, to }: Move): string[] {
+  return by(to) === by(from) ? [`by ${by(to)}`] : [`now by ${by(to)}`, `before by ${by(from)}`];
 }
 
 function names({ who, people }: Move): string[] {

@@ -311,3 +311,24 @@ it("answers a bad hold with what is wrong", async () => {
     { crowns: 248, engine: "port pair" },
   ]);
 });
+
+it("starts, prints its address and stops cleanly", async () => {
+  const { spawn } = await import("node:child_process");
+  const { join } = await import("node:path");
+  const { projectRoot } = await import("../support/folders.ts");
+  const env = { ...process.env, PORT: "0", BOOKING_DATABASE: ":memory:" };
+  const child = spawn(process.execPath, [join(projectRoot, "examples/booking/dist/server/main.js")], { env });
+  let out = "";
+  const address = await new Promise<string>((resolve) => {
+    child.stdout.on("data", (chunk: Buffer) => {
+      out += chunk;
+      const found = /at (http:\S+) \(local\)/.exec(out)?.[1];
+      if (found) resolve(found);
+    });
+  });
+  expect((await fetch(`${address}/api/session`)).status).toBe(200);
+  const ended = new Promise((resolve) => child.on("close", resolve));
+  child.kill("SIGINT");
+  expect(await ended).toBe(0);
+  expect(out).toContain("The desk is closed.");
+});

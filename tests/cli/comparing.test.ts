@@ -83,6 +83,7 @@ describe("iudex diff", () => {
     const { out } = await iudex("diff", ...words);
     expect(out).toContain(`${reach.reached} of 240 people`);
     expect(out).toContain("now by rule 2 “frequent travellers, one in ten”, before by otherwise");
+    expect(out.split("\n").filter((line) => line.length > 100)).toEqual([]);
   });
 
   it("knows a renamed flag, and says which salt keeps its people", async () => {
@@ -142,4 +143,33 @@ describe("iudex history", () => {
     const { code, err } = await iudex("history", "--flags", await folderWith({}));
     expect([code, err]).toEqual([2, expect.stringContaining("lies in no git repository")]);
   });
+});
+
+it("never lets control characters of files, people or commits reach the terminal", async () => {
+  const { folder, commit } = await demoRepository();
+  const steering = "\u001b[2J\u202e";
+  await put(
+    folder,
+    "odd.yaml",
+    `iudex: 1\nflags:\n  odd: { safe: 1, rules: [{ name: ${JSON.stringify(steering)}, give: 2 }] }\n`,
+  );
+  await put(folder, "people.csv", `account.id,account.plan\nA-1,"${steering}"\n`);
+  commit(`Odd ${steering}`);
+  const people = ["--people", join(folder, "people.csv"), "--env", "production"];
+  await put(
+    folder,
+    "odd.yaml",
+    `iudex: 1\nflags:\n  odd: { safe: 1, rules: [{ name: ${JSON.stringify(steering)}, give: 3 }] }\n`,
+  );
+  for (const words of [
+    ["diff", ...people],
+    ["history"],
+    ["census", "odd", "--by", "account.plan", ...people],
+    ["list"],
+    ["leftovers"],
+  ]) {
+    const { out } = await iudex(...words, "--flags", folder);
+    expect(out, words.join(" ")).toContain("odd");
+    expect(out, words.join(" ")).not.toMatch(/[\u001b\u202e]/);
+  }
 });

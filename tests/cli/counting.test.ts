@@ -5,6 +5,7 @@ import { promisify } from "node:util";
 import { FlagSet } from "iudex/core";
 import { loadFolder } from "iudex/tools";
 import { describe, expect, it } from "vitest";
+import { progressLine } from "../../src/cli/progress.ts";
 import { chanceInterval } from "../../src/core/census/chance.ts";
 import { eventsOf } from "../support/calendar.ts";
 import { binary, iudex } from "../support/command.ts";
@@ -112,6 +113,23 @@ describe("iudex census", () => {
   ])("%j is wrong use", async (words, message) => {
     const { code, err } = await iudex(...words);
     expect([code, err]).toEqual([2, expect.stringContaining(message)]);
+  });
+});
+
+describe("progress", () => {
+  it("tells how far it is, how fast it goes and how long it will take, on one line of a terminal", async () => {
+    let told = "";
+    const err = (text: string) => {
+      told += text;
+    };
+    const line = progressLine({ out() {}, err, colour: false, liveErr: true });
+    line.see({ bytes: 1, totalBytes: 1_000, contexts: 1 });
+    expect(told).toBe("");
+    await new Promise((resolve) => setTimeout(resolve, 150));
+    line.see({ bytes: 250, totalBytes: 1_000, contexts: 1_234_567 });
+    expect(told).toMatch(/^\r\u001b\[K1,234,567 contexts \(25%\), [\d,]+ a second, 1 s left$/);
+    line.done();
+    expect(told.endsWith("\r\u001b[K")).toBe(true);
   });
 });
 

@@ -115,6 +115,36 @@ describe("a flag in a sentence", () => {
   });
 });
 
+describe("what a rule lacks", () => {
+  it.each<[string, object, string[]]>([
+    ["a and b", { a: true }, ["b"]],
+    ["a and b and c", {}, ["a", "b", "c"]],
+    ["a or (b and c)", { b: true }, ["a"]],
+    ["(a and d) or (b and c)", { b: true }, ["c"]],
+    ["a and not (b or c)", { a: true, b: true, c: true }, ["not b", "not c"]],
+    ["not (a and b)", { a: true, b: true }, ["not a"]],
+    // A person can change an attribute sooner than the environment.
+    ['environment == "live" or (a and b)', {}, ["a", "b"]],
+    ["a and b", { a: true, b: true }, []],
+  ])("of %s for %j: %j", (when, context, wanted) => {
+    const set = new FlagSet(
+      defined({ environments: { staging: {}, live: {} }, flags: { f: { safe: 1, rules: [{ when, give: 2 }] } } }),
+      "staging",
+    );
+    const explanation = explain(set, "f", context)!;
+    const [step] = explanation.steps;
+    const lacks = step?.step === "rule" ? (step.condition?.lacks ?? []) : [];
+    expect(lacks.map(({ text, wanted: answer }) => (answer === "true" ? text : `not ${text}`))).toEqual(wanted);
+    // What is said to be lacking is enough.
+    const given = {
+      ...context,
+      ...Object.fromEntries(wanted.map((each) => (each.startsWith("not ") ? [each.slice(4), false] : [each, true]))),
+    };
+    expect(set.value("f", given)).toBe(2);
+    if (wanted.length > 0) expect(formatExplanation(explanation)).toContain(`what it lacks: ${wanted.join(" and ")}`);
+  });
+});
+
 describe("what a change means", () => {
   const flag = (rest: object) =>
     defined({

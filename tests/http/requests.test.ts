@@ -304,3 +304,22 @@ it("judges once for all listeners whose contexts are equal", async () => {
   for (const each of leave) each();
   expect(hub.groups).toBe(0);
 });
+
+it("ends the stream of a fetch-style client that takes nothing", async () => {
+  const { fetchFlags } = await import("iudex/http");
+  const folder = await folderWith({ "a.yaml": long("a") });
+  const flags = await openFlags(folder, { watch: { quiet: 20 } });
+  onTestFinished(() => flags.close());
+  const changes = fetchFlags(flags, { context: () => ({}) }).changes({ only: ["long"], mostWaiting: 600_000 });
+  const { body } = await changes(new Request("http://booking.example/"));
+  for (const seed of ["b", "c", "d"]) {
+    const changed = next(flags, "change");
+    await put(folder, "a.yaml", long(seed));
+    await changed;
+  }
+  let taken = 0;
+  for await (const chunk of body!) taken += chunk.length;
+  // The first two were waiting when it was dropped; the others were never sent.
+  expect(taken).toBeGreaterThan(800_000);
+  expect(taken).toBeLessThan(900_000);
+});
