@@ -17,6 +17,8 @@ export interface FoundFile {
   /** Changes whenever the file does. */
   readonly stamp: string;
   readonly size: number;
+  /** When it was changed last, epoch milliseconds. */
+  readonly changed: number;
 }
 
 export interface FolderScan {
@@ -166,6 +168,7 @@ class Scan {
         path: real,
         stamp: [real, size, ino, mtimeNs, ctimeNs].join(":"),
         size: Number(size),
+        changed: Math.max(Number(mtimeNs), Number(ctimeNs)) / 1e6,
       });
     } catch (error) {
       if (isDefinition) this.#unreadable(shown, error);

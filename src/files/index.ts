@@ -4,7 +4,9 @@ export {
   type FolderContent,
   judgeContent,
   type Loaded,
+  type LoadedFile,
   loadFolder,
+  readAhead,
   readFolder,
 } from "./load.ts";
 export type { LocatedProblem, RelatedLocation } from "./located.ts";

@@ -103,7 +103,7 @@ async function readCopy(file: string): Promise<Copy | undefined> {
 }
 
 function contentOf(copy: Copy): FolderContent {
-  const found = (file: string): FoundFile => ({ file, path: "", stamp: "copy", size: 0 });
+  const found = (file: string): FoundFile => ({ file, path: "", stamp: "copy", size: 0, changed: 0 });
   const definitions = Object.keys(copy.files).map(found);
   const suspended = copy.suspended === undefined ? undefined : found("suspended.yaml");
   const scan: FolderScan = {

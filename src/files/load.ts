@@ -54,13 +54,18 @@ const mostAttempts = 5;
 
 /**
  * Reads what has changed since `before`, and looks again afterwards: what changed while it was read is read once more.
- * Where writers never rest, the files that hold still are taken, and the others as they were before.
+ * Where writers never rest, the files that hold still are taken, and the others as they were before. What `readAhead`
+ * has parsed is taken where the file is still the same.
  */
-export async function readFolder(folder: string, before?: FolderContent): Promise<FolderContent> {
+export async function readFolder(
+  folder: string,
+  before?: FolderContent,
+  ahead?: ReadonlyMap<string, LoadedFile>,
+): Promise<FolderContent> {
   let known = before;
   for (let attempt = 1; ; attempt++) {
     const scan = await scanFolder(folder);
-    const files = await loadFiles(scan, known?.files);
+    const files = await loadFiles(scan, known?.files, ahead);
     const lists = await loadLists(scan, files, known?.lists);
     const content = { scan, files, lists, signature: contentSignature(scan, lists) };
     const again = await scanFolder(folder);
@@ -108,13 +113,35 @@ function contentSignature(scan: FolderScan, lists: ReadonlyMap<string, LoadedLis
 /** Open files are a scarce thing. */
 const filesAtOnce = 32;
 
-async function loadFiles(scan: FolderScan, before?: ReadonlyMap<string, LoadedFile>): Promise<Map<string, LoadedFile>> {
+/** A file that was changed more recently than this, in milliseconds, may change again under the same time stamp. */
+const restlessFor = 30;
+
+/**
+ * Parses the files that have changed since `before`, while nobody waits for them yet. Nothing is judged by it: a file
+ * counts only if it is found unchanged when the folder is read in earnest.
+ */
+export async function readAhead(folder: string, before: FolderContent): Promise<ReadonlyMap<string, LoadedFile>> {
+  const scan = await scanFolder(folder);
+  const now = Date.now();
+  const changed = [...scan.definitions, ...(scan.suspended ? [scan.suspended] : [])].filter(
+    (found) => before.files.get(found.file)?.found.stamp !== found.stamp && now - found.changed > restlessFor,
+  );
+  const files = new Map<string, LoadedFile>();
+  for (const found of changed.slice(0, filesAtOnce)) files.set(found.file, await loadFile(found));
+  return files;
+}
+
+async function loadFiles(
+  scan: FolderScan,
+  before?: ReadonlyMap<string, LoadedFile>,
+  ahead?: ReadonlyMap<string, LoadedFile>,
+): Promise<Map<string, LoadedFile>> {
   const files = new Map<string, LoadedFile>();
   const wanted = [...scan.definitions, ...(scan.suspended ? [scan.suspended] : [])];
   for (let i = 0; i < wanted.length; i += filesAtOnce) {
     const loading = wanted.slice(i, i + filesAtOnce).map((found) => {
-      const known = before?.get(found.file);
-      return known?.found.stamp === found.stamp ? known : loadFile(found);
+      const known = [before?.get(found.file), ahead?.get(found.file)].find((file) => file?.found.stamp === found.stamp);
+      return known ?? loadFile(found);
     });
     for (const file of await Promise.all(loading)) files.set(file.found.file, file);
   }

@@ -1,4 +1,4 @@
-import { compareSets } from "../core/change/compare.ts";
+import { compareInSteps, compareSets, type PartChange } from "../core/change/compare.ts";
 import { DefinitionSet } from "../core/definition/definition-set.ts";
 import type { Definitions } from "../core/index.ts";
 import { nearest, sentenceList } from "../core/names.ts";
@@ -8,12 +8,15 @@ import {
   type FolderContent,
   judgeContent,
   type Loaded,
+  type LoadedFile,
   type LocatedProblem,
+  readAhead,
   readFolder,
 } from "../files/index.ts";
 import { keepCopy, loadCopy } from "../files/last-good.ts";
 import { type LocalOverrides, readLocalOverrides } from "../files/local-overrides.ts";
 import { settleRevision } from "../files/revision.ts";
+import { inSlices } from "../files/slices.ts";
 import { FlagsError } from "./errors.ts";
 import { type AskingOptions, Flags } from "./flags.ts";
 import { History, type HistoryEntry } from "./history.ts";
@@ -107,6 +110,8 @@ export class FolderFlags<C = undefined> extends Flags<C> {
   readonly #watcher: FolderWatcher | undefined;
   readonly #history = new History();
   #content: FolderContent;
+  /** Files that were parsed ahead of the next reload. */
+  #ahead: ReadonlyMap<string, LoadedFile> | undefined;
   /** The definitions as the last good files say, which `goBackTo` leaves alone. */
   #fromFiles: Definitions;
   #origin: Origin;
@@ -135,6 +140,7 @@ export class FolderFlags<C = undefined> extends Flags<C> {
     if (watch !== false) {
       const times = { ...usualTimes, ...(watch === true ? {} : watch) };
       const watched = {
+        ahead: () => this.#readAhead(),
         settled: () => this.#reload(),
         inForce: () => this.#content.signature,
         now: () => currentSignature(folder, this.#content),
@@ -182,7 +188,8 @@ export class FolderFlags<C = undefined> extends Flags<C> {
       );
     }
     this.#origin = { kind: "history", revision };
-    this.#enforce(withSuspensions(earlier, this.#fromFiles.suspensions), "gone back");
+    const next = withSuspensions(earlier, this.#fromFiles.suspensions);
+    this.#enforce(next, { changes: compareSets(this.definitions, next), why: "gone back" });
   }
 
   override async close(): Promise<void> {
@@ -209,10 +216,16 @@ export class FolderFlags<C = undefined> extends Flags<C> {
     }
   }
 
+  /** Parsing takes the longest, so it begins before it is certain that the writers are done. */
+  async #readAhead(): Promise<void> {
+    this.#ahead = await readAhead(this.#folder, this.#content).catch(() => undefined);
+  }
+
   async #reload(): Promise<void> {
     try {
       const before = this.#content;
-      const content = await readFolder(this.#folder, before);
+      const content = await readFolder(this.#folder, before, this.#ahead);
+      this.#ahead = undefined;
       if (this.#closed) return;
       await this.#readLocalOverrides(content);
       if (content.signature === before.signature) return;
@@ -230,6 +243,9 @@ export class FolderFlags<C = undefined> extends Flags<C> {
     const next = suspensions === base.suspensions ? base : withSuspensions(base, suspensions);
     await settleRevision(next);
     if (this.#closed) return;
+    const before = this.definitions;
+    const changes = next.revision === before.revision ? [] : await inSlices(compareInSteps(before, next));
+    if (this.#closed) return;
     if (usable) this.#reportFaults(loaded.problems);
     else this.#reject(loaded.problems);
     if (next.revision === this.#fromFiles.revision && this.#origin.kind === "files") {
@@ -238,7 +254,8 @@ export class FolderFlags<C = undefined> extends Flags<C> {
     }
     this.#fromFiles = next;
     this.#origin = usable ? { kind: "files", folder: this.#folder } : this.#origin;
-    this.#enforce(next);
+    // Somebody may have gone back in the meantime; then it is another set that is left.
+    this.#enforce(next, { changes: before === this.definitions ? changes : compareSets(this.definitions, next) });
     if (usable) this.#keep();
   }
 
@@ -254,12 +271,14 @@ export class FolderFlags<C = undefined> extends Flags<C> {
     return definitions ? definitions.suspensions : suspensions;
   }
 
-  #enforce(next: Definitions, why?: string): void {
+  #enforce(
+    next: Definitions,
+    { changes, why }: { readonly changes: readonly PartChange[]; readonly why?: string },
+  ): void {
     const before = this.definitions;
     this.use(next);
     for (const message of this.mismatches) this.report(message);
     if (next.revision === before.revision) return;
-    const changes = compareSets(before, next);
     const summary = `definitions ${before.revision} → ${next.revision}${why ? ` (${why})` : ""}: ${summarise(changes)}`;
     this.#history.add(next, summary);
     this.events.emit("change", { from: before.revision, to: next.revision, at: new Date(), changes, summary });

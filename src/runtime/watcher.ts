@@ -14,6 +14,8 @@ export interface WatchTimes {
 
 /** What is watched, as its owner knows it. */
 export interface Watched {
+  /** Called when it looks as if changes were coming to rest: what can be done ahead is done then. */
+  ahead(): Promise<void>;
   /** Called when changes have come to rest. */
   settled(): Promise<void>;
   /** The signature of what was read last. */
@@ -23,6 +25,9 @@ export interface Watched {
 }
 
 export const usualTimes: WatchTimes = { quiet: 200, longest: 5_000, poll: 1_000 };
+
+/** The part of the quiet time after which work is done ahead. */
+const aheadAfter = 0.3;
 
 /**
  * Notices changes of a folder, and calls back when they have come to rest.
@@ -37,6 +42,7 @@ export class FolderWatcher {
   readonly #watched: Watched;
   readonly #watchers = new Map<string, FSWatcher>();
   #quietTimer: NodeJS.Timeout | undefined;
+  #aheadTimer: NodeJS.Timeout | undefined;
   #pollTimer: NodeJS.Timeout | undefined;
   #firstEvent: number | undefined;
   #signature = "";
@@ -59,6 +65,7 @@ export class FolderWatcher {
   async close(): Promise<void> {
     this.#closed = true;
     clearTimeout(this.#quietTimer);
+    clearTimeout(this.#aheadTimer);
     clearTimeout(this.#pollTimer);
     for (const watcher of this.#watchers.values()) watcher.close();
     this.#watchers.clear();
@@ -92,6 +99,15 @@ export class FolderWatcher {
     clearTimeout(this.#quietTimer);
     this.#quietTimer = setTimeout(() => this.#rest(), Math.min(this.#times.quiet, left));
     this.#quietTimer.unref();
+    clearTimeout(this.#aheadTimer);
+    this.#aheadTimer = setTimeout(() => this.#lookAhead(), this.#times.quiet * aheadAfter);
+    this.#aheadTimer.unref();
+  }
+
+  #lookAhead(): void {
+    this.#running = this.#running.then(async () => {
+      if (!this.#closed) await this.#watched.ahead();
+    });
   }
 
   #rest(): void {

@@ -63,7 +63,7 @@ async function loadFile(path: string): Promise<Loaded> {
   const text = await readText(path);
   if (typeof text !== "string") throw new ToolError(`“${path}” cannot be read: ${text.message}`);
   const file = basename(path);
-  const found = { file, path, stamp: "", size: text.length };
+  const found = { file, path, stamp: "", size: text.length, changed: 0 };
   const loaded = loadedFile(found, text, parseText(file, text));
   const root = await realpath(dirname(path));
   const lists = new Map<string, LoadedList>();

@@ -1,4 +1,5 @@
 import { canonicalJson } from "../data.ts";
+import { pauseEvery } from "../definition/read-flags.ts";
 import { canonicalFlag, canonicalPieces } from "../definition/revision.ts";
 import type { Definitions, Suspension } from "../definition/types.ts";
 import { flagWords } from "./flag-words.ts";
@@ -19,47 +20,66 @@ export interface PartChange {
 
 /** Compares two definition sets by meaning. Layout, comments and the division into files play no part. */
 export function compareSets(before: Definitions, after: Definitions): PartChange[] {
+  const steps = compareInSteps(before, after);
+  for (;;) {
+    const { done, value } = steps.next();
+    if (done) return value;
+  }
+}
+
+/** The same, pausing often, so that a service can go on answering while large sets are compared. */
+export function* compareInSteps(
+  before: Definitions,
+  after: Definitions,
+): Generator<undefined, PartChange[], undefined> {
   const proofs = new Proofs(before, after);
+  const flags = yield* compareParts("flag", before.flags, after.flags, canonicalFlag, (old, now) =>
+    flagWords(old, now, proofs),
+  );
   return [
-    ...withRenames(
-      compareParts("flag", before.flags, after.flags, canonicalFlag, (old, now) => flagWords(old, now, proofs)),
-      before,
-      after,
-      proofs,
-    ),
-    ...compareSuspensions(before, after),
-    ...compareSection("cohort", before, after, (name) =>
+    ...withRenames(flags, before, after, proofs),
+    ...(yield* compareSuspensions(before, after)),
+    ...(yield* compareSection("cohort", before, after, (name) =>
       cohortWords(before.cohorts.get(name)!, after.cohorts.get(name)!, proofs),
-    ),
-    ...compareSection("window", before, after, (name) =>
+    )),
+    ...(yield* compareSection("window", before, after, (name) =>
       windowWords(before.windows.get(name)!, after.windows.get(name)!),
-    ),
-    ...compareSection("attribute", before, after, itsDefinition),
-    ...compareSection("environment", before, after, itsDefinition),
+    )),
+    ...(yield* compareSection("attribute", before, after, itsDefinition)),
+    ...(yield* compareSection("environment", before, after, itsDefinition)),
   ];
 }
+
+type Comparing = Generator<undefined, PartChange[], undefined>;
 
 function itsDefinition(): string[] {
   return ["its definition"];
 }
 
-function compareParts<T>(
+function* compareParts<T>(
   part: PartChange["part"],
   before: ReadonlyMap<string, T>,
   after: ReadonlyMap<string, T>,
   canonical: (member: T) => string,
   words: (before: T, after: T, name: string) => string[],
-): PartChange[] {
+): Comparing {
   const changes: PartChange[] = [];
+  let passed = 0;
   for (const [name, now] of after) {
     const old = before.get(name);
+    if (old === now) {
+      if (++passed % pauseEvery === 0) yield;
+      continue;
+    }
+    yield;
     if (old === undefined) changes.push({ part, name, kind: "added", words: ["new"] });
-    else if (old !== now && canonical(old) !== canonical(now)) {
+    else if (canonical(old) !== canonical(now)) {
       changes.push({ part, name, kind: "changed", words: words(old, now, name) });
     }
   }
   for (const name of before.keys()) {
     if (!after.has(name)) changes.push({ part, name, kind: "removed", words: ["removed"] });
+    if (++passed % pauseEvery === 0) yield;
   }
   return changes.sort((a, b) => (a.name < b.name ? -1 : 1));
 }
@@ -87,16 +107,16 @@ function withRenames(
 
 type Section = "cohorts" | "windows" | "attributes" | "environments";
 
-function compareSection(
+function* compareSection(
   part: "cohort" | "window" | "attribute" | "environment",
   before: Definitions,
   after: Definitions,
   words: (name: string) => string[],
-): PartChange[] {
+): Comparing {
   const section: Section = `${part}s`;
   const texts = (set: Definitions) =>
     new Map([...set[section].keys()].map((name) => [name, canonicalMember(set, section, name)]));
-  return compareParts(
+  return yield* compareParts(
     part,
     texts(before),
     texts(after),
@@ -119,13 +139,14 @@ function canonicalMember(set: Definitions, section: Section, name: string): stri
   return [...canonicalPieces({ ...sections, [section]: alone })].join("");
 }
 
-function compareSuspensions(before: Definitions, after: Definitions): PartChange[] {
+function* compareSuspensions(before: Definitions, after: Definitions): Comparing {
   const words = (s: Suspension) => `suspended${s.in ? ` in ${s.in.join(", ")}` : ""}${s.note ? `: ${s.note}` : ""}`;
   const canonical = (s: Suspension) => canonicalJson([s.in, s.since, s.who, s.note]);
-  return compareParts("suspension", before.suspensions, after.suspensions, canonical, (_, now) => [words(now)]).map(
-    (change) => {
-      if (change.kind === "added") return { ...change, words: [words(after.suspensions.get(change.name)!)] };
-      return change.kind === "removed" ? { ...change, words: ["reinstated"] } : change;
-    },
-  );
+  const changes = yield* compareParts("suspension", before.suspensions, after.suspensions, canonical, (_, now) => [
+    words(now),
+  ]);
+  return changes.map((change) => {
+    if (change.kind === "added") return { ...change, words: [words(after.suspensions.get(change.name)!)] };
+    return change.kind === "removed" ? { ...change, words: ["reinstated"] } : change;
+  });
 }

@@ -11,31 +11,37 @@ const none: References = [];
  * tree. `forget` drops the trees once the closures stand; they are parsed again if somebody asks for an explanation.
  */
 export class ConditionBook {
-  readonly #parsed = new Map<string, ParsedCondition>();
-  readonly #references = new Map<string, References>();
+  readonly #entries = new Map<string, BookEntry>();
+
+  /** All that is known of a text, in one look-up. */
+  entry(text: string): BookEntry {
+    let entry = this.#entries.get(text);
+    if (entry === undefined) {
+      const parsed = parseCondition(text);
+      entry = { parsed, references: referencesIn(parsed), sound: false };
+      this.#entries.set(text, entry);
+    }
+    return entry;
+  }
 
   get(text: string): ParsedCondition {
-    let parsed = this.#parsed.get(text);
-    if (parsed === undefined) {
-      parsed = parseCondition(text);
-      this.#parsed.set(text, parsed);
-    }
-    return parsed;
+    return this.entry(text).parsed;
   }
 
   references(text: string): References {
-    let references = this.#references.get(text);
-    if (references === undefined) {
-      references = referencesIn(this.get(text));
-      this.#references.set(text, references);
-    }
-    return references;
+    return this.entry(text).references;
   }
 
   forget(): void {
-    this.#parsed.clear();
-    this.#references.clear();
+    this.#entries.clear();
   }
+}
+
+export interface BookEntry {
+  readonly parsed: ParsedCondition;
+  readonly references: References;
+  /** Found sound in the set that the book belongs to; a text means the same everywhere in it. */
+  sound: boolean;
 }
 
 function referencesIn({ condition }: ParsedCondition): References {

@@ -25,6 +25,8 @@ export interface Entry {
   readonly place: Place;
   readonly defaults: DefaultsSource;
   readonly document: Document;
+  /** What was read of it without a problem; an entry of an unchanging document is not read twice. */
+  sound: unknown;
 }
 
 const noDefaults: DefaultsSource = {};
@@ -73,6 +75,7 @@ function readEntries(document: Document, section: string): readonly Entry[] {
     place: at(place, name),
     defaults: isObject(defaults) ? defaults : noDefaults,
     document,
+    sound: undefined,
   }));
 }
 

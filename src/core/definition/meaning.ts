@@ -4,6 +4,7 @@ import { printPath } from "../condition/print.ts";
 import { isObject, own } from "../data.ts";
 import { nearest, sentenceList } from "../names.ts";
 import { at, atKey, inText, type Place, type Problems } from "../problems/problem.ts";
+import type { BookEntry } from "./condition-book.ts";
 import type { DefinitionSet } from "./definition-set.ts";
 import { placeOf, visitConditions, visitRules } from "./effective.ts";
 import { pauseEvery } from "./read-flags.ts";
@@ -44,20 +45,17 @@ export function* checkMeaning(
   const names = yield* namesOf(scope);
   let passed = 0;
   for (const flag of set.flags.values()) {
-    if (soundUnder.get(flag) === names) {
+    if (flag.notes.soundUnder === names) {
       if (++passed % pauseEvery === 0) yield;
       continue;
     }
     const before = problems.all.length;
     meaning.flag(flag);
-    if (problems.all.length === before) soundUnder.set(flag, names);
+    if (problems.all.length === before) flag.notes.soundUnder = names;
     yield;
   }
   meaning.suspensions();
 }
-
-/** Flags that were found sound, with the names that they could refer to then: unchanged, they need no second look. */
-const soundUnder = new WeakMap<FlagDefinition, string>();
 
 let latestNames = "";
 
@@ -91,9 +89,12 @@ class Meaning {
   }
 
   flag(flag: FlagDefinition): void {
-    visitConditions(flag, (text, environment, rule) =>
-      this.condition(text, () => placeOf(flag, { environment, rule }, rule < 0 ? "provided" : "when")),
-    );
+    let standsAlone = true;
+    visitConditions(flag, (text, environment, rule) => {
+      const entry = this.condition(text, () => placeOf(flag, { environment, rule }, rule < 0 ? "provided" : "when"));
+      if (entry !== undefined && entry.references.length > 0) standsAlone = false;
+    });
+    flag.notes.standsAlone = standsAlone;
     visitRules(flag, ({ by }, environment, rule) => this.path(by, () => placeOf(flag, { environment, rule }, "by")));
     this.path(flag.source.by, () => at(flag.place, "by"));
     this.path(flag.defaults.by, () => ({ file: flag.place.file, path: ["defaults", "by"] }));
@@ -101,20 +102,20 @@ class Meaning {
     this.#examples(flag);
   }
 
-  /** Texts that were found sound; the same text means the same everywhere in a set. */
-  readonly #sound = new Set<unknown>();
-
-  condition(text: unknown, place: () => Place): void {
-    if (this.#sound.has(text) || typeof text !== "string" || text.trim() === "") return;
+  condition(text: unknown, place: () => Place): BookEntry | undefined {
+    if (typeof text !== "string") return undefined;
+    const entry = this.#set.conditions.entry(text);
+    if (entry.sound || text.trim() === "") return entry;
     let sound = true;
     const report: Report = (code, { start, end }, details) => {
       sound = false;
       this.#problems.report(code, inText(place(), { start, end }), details);
     };
-    const { condition, fault } = this.#set.conditions.get(text);
+    const { condition, fault } = entry.parsed;
     if (condition) checkCondition(condition, this.#scope, report);
     else report(fault.code, fault.span, fault);
-    if (sound) this.#sound.add(text);
+    entry.sound = sound;
+    return entry;
   }
 
   /** Paths of `by` and `of` follow the same rule as those in conditions: declared, where any is. */

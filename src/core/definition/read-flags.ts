@@ -15,7 +15,7 @@ export function* readFlags(
 ): Generator<undefined, Map<string, FlagDefinition>, undefined> {
   const flags = new Map<string, FlagDefinition>();
   for (const entry of entries) {
-    const known = soundFlag(entry);
+    const known = entry.sound as FlagDefinition | undefined;
     flags.set(entry.name, known ?? readFlag(entry, problems));
     if (known === undefined || flags.size % pauseEvery === 0) yield;
   }
@@ -25,20 +25,10 @@ export function* readFlags(
 /** How many flags that need no work go between pauses. */
 export const pauseEvery = 128;
 
-/** Flags that were read without a problem, by their source: a file that has not changed is not read again. */
-const soundFlags = new WeakMap<object, FlagDefinition>();
-
-function soundFlag({ source, place, defaults, document }: Entry): FlagDefinition | undefined {
-  const known = isObject(source) && document.unchanging ? soundFlags.get(source) : undefined;
-  const same = known?.defaults === defaults && known.place.file === place.file && known.name === place.path.at(-1);
-  return same ? known : undefined;
-}
-
 function readFlag(entry: Entry, problems: Problems): FlagDefinition {
   const before = problems.all.length;
   const flag = new FlagReader(entry, problems).read();
-  if (problems.all.length === before && isObject(entry.source) && entry.document.unchanging)
-    soundFlags.set(entry.source, flag);
+  if (problems.all.length === before && entry.document.unchanging) entry.sound = flag;
   return flag;
 }
 
@@ -75,7 +65,8 @@ class FlagReader {
     this.#checkEnvironments();
     this.#checkExamples();
     const source = this.#source as unknown as FlagSource;
-    return { name, place, defaults, source, type: this.#type ?? "text", variants: this.#variants };
+    const notes = { soundUnder: undefined, standsAlone: false };
+    return { name, place, defaults, source, type: this.#type ?? "text", variants: this.#variants, notes };
   }
 
   #checkVariants(): void {

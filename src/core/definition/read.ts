@@ -6,6 +6,7 @@ import { DefinitionSet } from "./definition-set.ts";
 import { collectEntries, collectEnvironments, type Document, type Entry } from "./entries.ts";
 import { definitionFile } from "./file-shape.ts";
 import { checkMeaning, scopeOf } from "./meaning.ts";
+import { reportNotPlain } from "./plain.ts";
 import { readAttributes } from "./read-attributes.ts";
 import { type ListReader, readCohorts } from "./read-cohorts.ts";
 import { readFlags } from "./read-flags.ts";
@@ -94,7 +95,8 @@ function checkDocument(document: Document, problems: Problems): boolean {
     });
     return false;
   }
-  if (!checkPlain(data, walk)) return false;
+  // What a parser made is plain; only the values that files hold freely are looked into, where they stand.
+  if (!document.unchanging && !checkPlain(data, walk)) return false;
   if (!checkFormatVersion(data, file, problems)) return false;
   const before = problems.all.length;
   definitionFile.check(data, walk);
@@ -110,23 +112,11 @@ function copied(document: Document): Document {
   return { ...document, data: copyData(document.data) };
 }
 
-/** Files come from a parser; programs may hand in anything. */
+/** Programs may hand in anything. */
 function checkPlain(data: object, walk: Walk): boolean {
   const fault = findNotPlain(data);
-  if (!fault) return true;
-  const place = { file: walk.file, path: fault.path };
-  if (fault.fault === "depth") {
-    walk.problems.report("too-deep", place, {
-      message: "The file is nested too deeply here.",
-      expected: `at most ${limits.depth} levels`,
-    });
-  } else {
-    walk.problems.report(fault.fault === "number" ? "number-not-finite" : "wrong-type", place, {
-      message: fault.fault === "number" ? "This number is not finite." : "This is no plain data.",
-      expected: "texts, numbers, yes-nos, lists and objects",
-    });
-  }
-  return false;
+  if (fault) reportNotPlain(fault, walk);
+  return fault === undefined;
 }
 
 export function checkFormatVersion(data: object, file: string, problems: Problems): boolean {

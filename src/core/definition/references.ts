@@ -1,7 +1,7 @@
 import { at, type Place, type Problems } from "../problems/problem.ts";
 import { placeOf, visitConditions } from "./effective.ts";
 import { pauseEvery } from "./read-flags.ts";
-import type { Definitions, FlagDefinition } from "./types.ts";
+import type { Definitions } from "./types.ts";
 
 /** A node of the graph of references: "flag:x", "cohort:x" or "window:x". */
 type Node = string;
@@ -15,9 +15,6 @@ export function nameOf(node: Node): string {
   return node.slice(node.indexOf(":") + 1);
 }
 
-/** Flags that refer to nothing: most do, and need not be looked at again. */
-const standsAlone = new WeakSet<FlagDefinition>();
-
 /** All references out of a flag or cohort, all environments and rules taken together. */
 function referencesOf({ flags, cohorts, conditions }: Definitions, node: Node): Reference[] {
   const references: Reference[] = [];
@@ -26,13 +23,12 @@ function referencesOf({ flags, cohorts, conditions }: Definitions, node: Node): 
   };
   const flag = node.startsWith("flag:") ? flags.get(nameOf(node)) : undefined;
   const cohort = node.startsWith("cohort:") ? cohorts.get(nameOf(node)) : undefined;
-  if (flag && !standsAlone.has(flag)) {
+  if (flag && !flag.notes.standsAlone) {
     visitConditions(flag, (text, environment, rule) => {
       if (typeof text !== "string" || conditions.references(text).length === 0) return;
       add(text, () => placeOf(flag, { environment, rule }, rule < 0 ? "provided" : "when"));
     });
   }
-  if (flag && references.length === 0) standsAlone.add(flag);
   if (cohort?.kind === "condition") add(cohort.when, () => at(cohort.place, "when"));
   return references;
 }
@@ -46,7 +42,7 @@ export function* findCircles(definitions: Definitions, problems: Problems): Gene
   }
   let passed = 0;
   for (const [name, flag] of definitions.flags) {
-    if (!standsAlone.has(flag) && !done.has(`flag:${name}`)) visit(`flag:${name}`, definitions, done, problems);
+    if (!flag.notes.standsAlone && !done.has(`flag:${name}`)) visit(`flag:${name}`, definitions, done, problems);
     else if (++passed % pauseEvery !== 0) continue;
     yield;
   }

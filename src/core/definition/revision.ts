@@ -34,7 +34,7 @@ export function* canonicalPieces(set: Sections): Generator<string> {
   yield ',"environments":';
   yield* section(set.environments, (e) => canonicalJson(e.source));
   yield ',"flags":';
-  yield* section(set.flags, canonicalFlag);
+  yield* set.flags.size > namesAtOnce ? inBlocks(set.flags) : section(set.flags, canonicalFlag);
   yield ',"iudex":1,"suspended":';
   yield* section(set.suspensions, ({ since, who, note, in: environments }) =>
     canonicalJson({ since, who, note, in: environments && [...environments].sort() }),
@@ -90,6 +90,36 @@ function* section<T>(members: ReadonlyMap<string, T>, canonical: (member: T) => 
   yield `${piece}}`;
 }
 
+/** Flags in one block: few, since writing one out is not paused. */
+const blockSize = 16;
+
+interface Block {
+  readonly flags: readonly FlagDefinition[];
+  readonly text: string;
+}
+
+/** The blocks of the large set seen last: in a reload nearly all of them are the same flags. */
+let latestBlocks: { readonly names: readonly string[]; readonly blocks: Block[] } = { names: [], blocks: [] };
+
+/** The same as `section`, for a large set: blocks whose flags are the very same ones are not written out again. */
+function* inBlocks(flags: ReadonlyMap<string, FlagDefinition>): Generator<string> {
+  const names = yield* sortedNames([...flags.keys()]);
+  if (latestBlocks.names !== names) latestBlocks = { names, blocks: [] };
+  const { blocks } = latestBlocks;
+  for (let start = 0; start < names.length; start += blockSize) {
+    const index = start / blockSize;
+    const members = names.slice(start, start + blockSize).map((name) => flags.get(name)!);
+    let block = blocks[index];
+    if (!block?.flags.every((flag, i) => flag === members[i])) {
+      const text = members.map((flag) => `${JSON.stringify(flag.name)}:${canonicalFlag(flag)}`).join();
+      block = { flags: members, text: `${start === 0 ? "{" : ","}${text}` };
+      blocks[index] = block;
+    }
+    yield block.text;
+  }
+  yield "}";
+}
+
 function canonicalCohort(cohort: CohortDefinition): string {
   if (cohort.kind === "condition") return canonicalJson({ about: cohort.about, when: cohort.when });
   return canonicalJson({ about: cohort.about, of: printPath(cohort.of), ids: cohort.digest });
@@ -100,16 +130,8 @@ function canonicalWindow({ about, hours, window }: WindowDefinition): string {
   return canonicalJson({ about, from, until, zone, hours, except: [...except].sort() });
 }
 
-const canonicalFlags = new WeakMap<FlagDefinition, string>();
-
 /** Variants keep their order: an override by plain value names the first one that is equal. */
-export function canonicalFlag(flag: FlagDefinition): string {
-  let text = canonicalFlags.get(flag);
-  if (text === undefined) {
-    const { source, defaults, variants } = flag;
-    const by = source.by ?? defaults.by;
-    text = canonicalJson({ ...source, by, zone: defaults.zone, variants: variants && [...variants] });
-    canonicalFlags.set(flag, text);
-  }
-  return text;
+export function canonicalFlag({ source, defaults, variants }: FlagDefinition): string {
+  const by = source.by ?? defaults.by;
+  return canonicalJson({ ...source, by, zone: defaults.zone, variants: variants && [...variants] });
 }

@@ -1,6 +1,7 @@
 import { describeKind, own, type Plain, show } from "../data.ts";
 import { limits } from "../limits.ts";
 import { isName, nameRule, nameSource, nearest, sentenceList } from "../names.ts";
+import { isPlainValue } from "./plain.ts";
 import type { Walk } from "./walk.ts";
 
 export type JsonSchema = { readonly [key: string]: unknown };
@@ -108,6 +109,7 @@ export function anyValue(): Shape<unknown> {
     schema: { not: { type: "null" } },
     check(value: unknown, walk: Walk) {
       if (value === null || value === undefined) refuse(value, shape, walk);
+      else isPlainValue(value, walk);
     },
   };
   return shape;
@@ -120,7 +122,7 @@ export function anyContext(): Shape<Readonly<Record<string, unknown>>> {
     schema: { type: "object" },
     check(value: unknown, walk: Walk) {
       if (typeof value !== "object" || value === null || Array.isArray(value)) return refuse(value, shape, walk);
-      refuseNulls(value, walk);
+      if (isPlainValue(value, walk)) refuseNulls(value, walk);
     },
   };
   return shape;

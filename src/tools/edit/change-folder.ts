@@ -69,7 +69,7 @@ export async function changeFolder(
 async function planOf(loaded: Loaded, { file, text }: FileChange, at: number): Promise<Plan> {
   const { content } = loaded;
   const known = content.files.get(file)?.found;
-  const found = known ?? { file, path: join(content.scan.root!, file), stamp: "new", size: text.length };
+  const found = known ?? { file, path: join(content.scan.root!, file), stamp: "new", size: text.length, changed: 0 };
   const files = new Map([...content.files, [file, loadedFile(found, text, parseText(file, text))]]);
   const scan = file === suspendedFile ? { ...content.scan, suspended: found } : content.scan;
   const judged = await judgeContent({ ...content, scan, files });
