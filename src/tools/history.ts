@@ -31,7 +31,7 @@ export async function* historyOf(
   const git = await Git.around(folder);
   const format = ["%H", "%P", "%aI", "%an", "%B"].join("%x00");
   const where = git.prefix.replace(/\/$/, "") || ".";
-  const log = await git.run("log", "-z", `--format=tformat:${format}%x00%x1e`, "--", `:(top)${where}`);
+  const log = await git.run("log", "-z", `--format=tformat:${format}%x00%x1e`, "--", `:(top,literal)${where}`);
   const sets = new Sets(git);
   let called = flag;
   let given = 0;

@@ -2,7 +2,7 @@ import { Bucket } from "../buckets/bucket.ts";
 import { parsePercent } from "../buckets/percent.ts";
 import { parseSplitPart, splitIndex } from "../buckets/split.ts";
 import type { Ask } from "../condition/leaves.ts";
-import { parsePath } from "../condition/parser.ts";
+import { segmentsOf } from "../condition/paths.ts";
 import { idText, reader } from "../context/subject.ts";
 import type { RuleSource } from "../definition/file-shape.ts";
 import { type RisingStep, risingSteps } from "../definition/read-rising.ts";
@@ -46,7 +46,7 @@ export interface Split {
 
 export function divisionOf(flag: FlagDefinition, rule: RuleSource): Division | undefined {
   if (rule.share === undefined && rule.split === undefined) return undefined;
-  const by = parsePath(rule.by ?? flag.source.by ?? flag.defaults.by ?? "").path ?? [];
+  const by = segmentsOf(rule.by ?? flag.source.by ?? flag.defaults.by ?? "");
   const salt = rule.salt ?? flag.source.salt ?? flag.name;
   return { by, salt, share: shareOf(flag, rule, salt), split: splitOf(rule, salt) };
 }

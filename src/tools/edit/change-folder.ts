@@ -119,7 +119,7 @@ async function locked(root: string): Promise<() => Promise<void>> {
 /** Commits the one file, with the note as the message; what else is staged or changed stays as it is. */
 export async function commitChange(folder: string, { file }: Plan, message: string): Promise<string> {
   const git = await Git.around(folder);
-  const path = `:(top)${git.prefix}${file}`;
+  const path = `:(top,literal)${git.prefix}${file}`;
   await git.run("add", "--", path);
   await git.run("commit", "--quiet", "--message", message, "--only", "--", path);
   return (await git.run("rev-parse", "HEAD")).trim();

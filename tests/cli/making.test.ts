@@ -1,0 +1,150 @@
+import { execFile, spawn } from "node:child_process";
+import { readdir, readFile, writeFile } from "node:fs/promises";
+import { join } from "node:path";
+import { promisify } from "node:util";
+import { describe, expect, it } from "vitest";
+import { binary, iudex } from "../support/command.ts";
+import { folderWith, put } from "../support/folders.ts";
+import { demoRepository } from "../support/repository.ts";
+
+function text(folder: string, file: string): Promise<string> {
+  return readFile(join(folder, file), "utf8");
+}
+
+describe("iudex new, pass, watch and catalogue", () => {
+  it("makes a starter that check is content with, and writes over nothing", async () => {
+    const home = await folderWith({});
+    const folder = join(home, "flags");
+    expect((await iudex("new", folder)).code).toBe(0);
+    expect((await readdir(folder)).sort()).toEqual([".gitignore", "flags.yaml"]);
+    expect(await text(folder, ".gitignore")).toContain("overrides.local.yaml");
+    expect(await text(folder, "flags.yaml")).toMatch(/^# yaml-language-server: \$schema=/);
+    const { code, out } = await iudex("check", "--flags", folder);
+    expect([code, out]).toEqual([0, expect.stringContaining("nothing to complain of")]);
+    expect((await iudex("new", folder)).err).toContain("holds files already");
+  });
+
+  it("signs a pass that the runtime takes, for that environment only", async () => {
+    const { openFlags } = await import("iudex");
+    const { folder } = await demoRepository();
+    const key = {
+      kty: "oct",
+      kid: "2026-11",
+      alg: "HS256",
+      k: Buffer.from("a secret of the duty desk, thirty-two").toString("base64url"),
+    };
+    const file = join(folder, "..", "key.json");
+    await writeFile(file, JSON.stringify(key));
+    const words = ["pass", "berth-view=true", "seat-map=deck", "--for", "2h", "--env", "production", "--flags", folder];
+    const { code, out } = await iudex(...words, "--key", file);
+    expect(code).toBe(0);
+    const flags = await openFlags(folder, { environment: "production", watch: false, passKeys: [key] });
+    const pass = await flags.verifyPass(out.trim());
+    expect(flags.bind({ account: { id: "A-1" } }, { pass }).value("seat-map")).toBe("deck-plan");
+    const staging = await openFlags(folder, { environment: "staging", watch: false, passKeys: [key] });
+    expect(await staging.verifyPass(out.trim())).toBeUndefined();
+    for (const [more, message] of [
+      [[], "There is no key to sign with."],
+      [["--key", "nowhere.json"], "cannot be read"],
+      [["--key", file, "storm-mod=true"], "did you mean “storm-mode”?"],
+      [["--key", file, "--for", "soon"], "write --for 30m, 2h or 7d"],
+    ] as const) {
+      const wrong = await iudex("pass", "storm-mode=true", ...words.slice(3), ...more);
+      expect([wrong.code, wrong.err]).toEqual([2, expect.stringContaining(message)]);
+    }
+  });
+
+  it("watches: a line for each change, accepted or refused, and ends when interrupted", async () => {
+    const { folder } = await demoRepository();
+    const child = spawn(process.execPath, [binary, "watch", "--env", "production", "--json", "--flags", folder]);
+    const lines: { event: string; summary: string }[] = [];
+    const heard = new Map<string, () => void>();
+    child.stdout.on("data", (chunk: Buffer) => {
+      for (const line of String(chunk).trim().split("\n")) {
+        const told = JSON.parse(line) as { event: string; summary: string };
+        lines.push(told);
+        heard.get(told.event)?.();
+      }
+    });
+    const next = (event: string) => new Promise<void>((resolve) => heard.set(event, resolve));
+    await next("watching");
+    const changed = next("change");
+    await put(folder, "operations.yaml", (await text(folder, "operations.yaml")).replace("safe: false", "safe: true"));
+    await changed;
+    const refused = next("rejected");
+    await put(folder, "operations.yaml", "iudex: 1\nflags: [");
+    await refused;
+    const ended = new Promise((resolve) => child.on("close", resolve));
+    child.kill("SIGINT");
+    expect(await ended).toBe(0);
+    expect(lines.map(({ event }) => event)).toEqual(["watching", "change", "rejected"]);
+    expect(lines[1]!.summary).toContain("storm-mode: safe false → true");
+  });
+
+  it("writes a catalogue and a context type that compile and fit the set", async () => {
+    const { folder } = await demoRepository();
+    const { out } = await iudex("catalogue", "--flags", folder);
+    const home = join(folder, "..");
+    const root = join(import.meta.dirname, "../..");
+    await writeFile(join(home, "flags.catalogue.ts"), out);
+    await writeFile(
+      join(home, "use.ts"),
+      `import { openFlags } from "iudex";
+import { catalogue, type FlagContext } from "./flags.catalogue.ts";
+const flags = await openFlags(process.argv[2]!, { environment: "production", catalogue, watch: false });
+const context: FlagContext = { account: { id: "A-17", plan: "freight" }, trips: 3 };
+// @ts-expect-error no such plan
+const wrong: FlagContext = { account: { plan: "raft" } };
+const map: "list" | "deck-plan" | "walk-through" = flags.value("seat-map", context);
+const lanes: number = flags.value("check-in", context).lanes;
+console.log(map, lanes, flags.value("hold-minutes", context), wrong !== undefined);
+`,
+    );
+    const compilerOptions = {
+      strict: true,
+      exactOptionalPropertyTypes: true,
+      module: "nodenext",
+      target: "es2022",
+      outDir: "out",
+      rewriteRelativeImportExtensions: true,
+      types: ["node"],
+      typeRoots: [join(root, "node_modules/@types")],
+      paths: { iudex: [join(root, "dist/runtime/index.d.ts")] },
+    };
+    await writeFile(join(home, "tsconfig.json"), JSON.stringify({ compilerOptions, files: ["use.ts"] }));
+    await writeFile(join(home, "package.json"), '{ "type": "module" }');
+    const run = promisify(execFile);
+    const { symlink, mkdir } = await import("node:fs/promises");
+    await mkdir(join(home, "node_modules"));
+    await symlink(root, join(home, "node_modules/iudex"));
+    const { stdout } = await run(join(root, "node_modules/.bin/tsc"), ["-p", "tsconfig.json"], { cwd: home }).catch(
+      (error: { stdout: string }) => error,
+    );
+    expect(stdout).toBe("");
+    expect((await run(process.execPath, ["out/use.js", folder], { cwd: home })).stdout.trim()).toBe("list 2 120 true");
+  });
+
+  it("has a help page with an example for every command", async () => {
+    const names = [
+      "new",
+      "check",
+      "why",
+      "list",
+      "agenda",
+      "census",
+      "diff",
+      "history",
+      "leftovers",
+      "suspend",
+      "reinstate",
+      "set",
+      "watch",
+      "catalogue",
+      "pass",
+    ];
+    const { out } = await iudex("--help");
+    expect([...out.matchAll(/^ {2}([a-z]+) \[options\]/gm)].map(([, name]) => name)).toEqual(names);
+    for (const name of names)
+      expect((await iudex(name, "--help")).out).toMatch(new RegExp(`For example:\\n {2}iudex ${name}`));
+  });
+});
