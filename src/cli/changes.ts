@@ -24,9 +24,14 @@ export function renderChanges(changes: readonly PartChange[], { colour }: Output
 }
 
 /** Whom a change reaches: how many, from what to what, by which rule, and the first of them. */
-export function renderReach(reach: PeopleReach, file: string, { colour }: Output): string {
+export function renderReach(
+  reach: PeopleReach,
+  { file, environment }: { readonly file: string; readonly environment?: string | undefined },
+  { colour }: Output,
+): string {
   const paint = explanationPaint(colour);
-  const head = `${paint.strong(`${number(reach.reached)} of ${count(reach.people, "person", "people")}`)} in ${printable(file)} ${reach.reached === 1 ? "gets" : "get"} another value.`;
+  const where = environment === undefined ? "" : `In ${printable(environment)} `;
+  const head = `${where}${paint.strong(`${number(reach.reached)} of ${count(reach.people, "person", "people")}`)} in ${printable(file)} ${reach.reached === 1 ? "gets" : "get"} another value.`;
   const flags = reach.flags.map((flag) => renderFlag(flag, paint)).filter((text) => text !== "");
   return [head, ...flags, ...readFaults(reach.read)].join("\n");
 }

@@ -11,7 +11,7 @@ import {
   reachOfChange,
 } from "../tools/index.ts";
 import { renderChanges, renderReach } from "./changes.ts";
-import { type FolderOptions, setFor } from "./folder.ts";
+import type { FolderOptions } from "./folder.ts";
 import { instantOf } from "./instant.ts";
 import { count, type ExitCode, json, type Output, problemPaint, UsageError } from "./output.ts";
 import { progressLine } from "./progress.ts";
@@ -33,7 +33,7 @@ export async function carryOut(
   output: Output,
 ): Promise<ExitCode> {
   const at = instantOf(options.at);
-  let reach: PeopleReach | undefined;
+  let reach: readonly EnvironmentReach[] | undefined;
   try {
     const { plan, written } = await changeFolder({
       folder: options.flags,
@@ -70,22 +70,40 @@ async function allowed({ yes }: EditOptions, output: Output): Promise<boolean> {
   throw new UsageError("Nothing was written: there is nobody at a terminal to ask.", "add --yes");
 }
 
-async function reachOf(plan: Plan, options: EditOptions, at: number, output: Output): Promise<PeopleReach | undefined> {
-  const { before, after, changes } = plan;
-  if (options.people === undefined || !before || !after) return undefined;
-  const { environment } = setFor(after, options.env);
-  const progress = progressLine(output);
-  const request = { people: options.people, environment, at, progress: progress.see };
-  return reachOfChange(before, after, changes, request).finally(progress.done);
+/** Whom a change reaches in one environment. */
+interface EnvironmentReach extends PeopleReach {
+  readonly environment?: string | undefined;
 }
 
-function shown(plan: Plan, reach: PeopleReach | undefined, options: EditOptions, output: Output): string {
+/** In the environment that is changed; in every one where the change is for all of them. */
+async function reachOf(
+  plan: Plan,
+  options: EditOptions,
+  at: number,
+  output: Output,
+): Promise<readonly EnvironmentReach[] | undefined> {
+  const { before, after, changes } = plan;
+  if (options.people === undefined || !before || !after) return undefined;
+  const all = options.env === undefined ? [...after.environments.keys()] : [options.env];
+  const reach: EnvironmentReach[] = [];
+  for (const environment of all.length > 0 ? all : [undefined]) {
+    const progress = progressLine(output);
+    const request = { people: options.people, environment, at, progress: progress.see };
+    reach.push({ environment, ...(await reachOfChange(before, after, changes, request).finally(progress.done)) });
+  }
+  return reach;
+}
+
+function shown(plan: Plan, reach: readonly EnvironmentReach[] = [], options: EditOptions, output: Output): string {
   if (!plan.after) {
     return `The other files cannot be used as they are, so what this means is not shown; ${suspendedFile} takes effect all the same.\n\n`;
   }
   const meaning =
     plan.changes.length === 0 ? "Nothing changes in what the definitions mean." : renderChanges(plan.changes, output);
-  return `${meaning}\n\n${reach ? `${renderReach(reach, options.people!, output)}\n\n` : ""}`;
+  const reached = reach.map((each) =>
+    renderReach(each, { file: options.people!, environment: each.environment }, output),
+  );
+  return [meaning, ...reached, ""].join("\n\n");
 }
 
 function refuse(plan: Plan, options: EditOptions, output: Output): ExitCode {
@@ -104,7 +122,12 @@ function refuse(plan: Plan, options: EditOptions, output: Output): ExitCode {
   return 1;
 }
 
-function answer(plan: Plan, reach: PeopleReach | undefined, written: boolean, commit: string | undefined): object {
+function answer(
+  plan: Plan,
+  reach: readonly EnvironmentReach[] | undefined,
+  written: boolean,
+  commit: string | undefined,
+): object {
   const { file, changes, before, after } = plan;
   return {
     written,

@@ -1,9 +1,11 @@
+import { spawn } from "node:child_process";
 import { readFile } from "node:fs/promises";
 import { join } from "node:path";
+import { createInterface } from "node:readline";
 import { Ajv2020 } from "ajv/dist/2020.js";
 import { expect, it } from "vitest";
-import { iudex } from "../support/command.ts";
-import { demoFolder, demoPeople, folderWith, projectRoot } from "../support/folders.ts";
+import { binary, iudex } from "../support/command.ts";
+import { demoFolder, demoPeople, folderWith, projectRoot, put } from "../support/folders.ts";
 import { demoRepository } from "../support/repository.ts";
 
 const schemas = JSON.parse(await readFile(join(projectRoot, "answers.schema.json"), "utf8")) as {
@@ -57,6 +59,36 @@ it("holds for answers about a repository, and for edits", async () => {
   expect(faultsOf("history", await ask("history"))).toEqual([]);
 });
 
+it("holds for what is made: a starter, a pass, and each line of watching", async () => {
+  const { folder } = await demoRepository();
+  const home = join(folder, "..");
+  const made = await iudex("new", join(home, "more"), "--json");
+  expect(faultsOf("new", JSON.parse(made.out))).toEqual([]);
+  await put(
+    home,
+    "key.json",
+    JSON.stringify({ kty: "oct", kid: "k", alg: "HS256", k: "c2VjcmV0LXNlY3JldC1zZWNyZXQtc2VjcmV0LXNlY3JldA" }),
+  );
+  const signed = ["pass", "storm-mode=true", "--for", "5m", "--key", join(home, "key.json"), "--json"];
+  const { out } = await iudex(...signed, "--env", "production", "--flags", folder);
+  expect(faultsOf("pass", JSON.parse(out))).toEqual([]);
+  const child = spawn(process.execPath, [binary, "watch", "--env", "production", "--json", "--flags", folder]);
+  const lines = createInterface(child.stdout)[Symbol.asyncIterator]();
+  const next = async () => JSON.parse((await lines.next()).value as string) as { event: string };
+  const said = [await next()];
+  await put(folder, "operations.yaml", "iudex: 1\nflags: [");
+  said.push(await next());
+  await put(
+    folder,
+    "operations.yaml",
+    (await readFile(join(demoFolder, "operations.yaml"), "utf8")).replace("safe: false", "safe: true"),
+  );
+  said.push(await next());
+  child.kill("SIGTERM");
+  expect(said.map(({ event }) => event)).toEqual(["watching", "rejected", "change"]);
+  expect(said.flatMap((line) => faultsOf("watch", line))).toEqual([]);
+});
+
 it("names every answer, and refuses what is none", async () => {
   expect(faultsOf("check", { problems: [{ severity: "odd" }] })).not.toEqual([]);
   const empty = await folderWith({});
@@ -76,6 +108,7 @@ it("names every answer, and refuses what is none", async () => {
     "given",
     "read",
     "reach",
+    "environmentReach",
     "valueCount",
   ];
   for (const name of Object.keys(schemas.$defs))

@@ -87,6 +87,6 @@ function rendered(
   const to = `${after.called} (${after.loaded.definitions!.revision})`;
   if (changes.length === 0) return `From ${from} to ${to} nothing changes in what the definitions mean.\n`;
   const parts = [paint.faint(`${from} → ${to}`), renderChanges(changes, output)];
-  if (reach) parts.push(renderReach(reach, options.people!, output));
+  if (reach) parts.push(renderReach(reach, { file: options.people! }, output));
   return `${parts.join("\n\n")}\n`;
 }

@@ -18,7 +18,7 @@ export function addSet(cli: Cli): void {
     usage: "set <flag>",
     description: "Sets a share, a value, a rule's place or an environment's settings; shows what it means, then asks.",
     example:
-      'iudex set zone-fares --rule "frequent travellers, one in ten" --share 25% --people examples/ternhaven/people/passengers.csv --env production --flags examples/ternhaven/flags',
+      'iudex set zone-fares --rule "frequent travellers, one in ten" --share 25% --people examples/ternhaven/people/passengers.csv --flags examples/ternhaven/flags',
   })
     .option("--env <name>", "in the settings of this environment only")
     .option("--like <environment>", "copy that environment's settings to --env")
