@@ -65,9 +65,8 @@ export class ChangeHub<C> {
     const key = keyOf(context, pass);
     let group = this.#groups.get(key);
     if (!group) {
-      group = { context, pass, listeners: new Set(), sent: "" };
+      group = { context, pass, listeners: new Set(), sent: this.#textFor(context, pass) };
       this.#groups.set(key, group);
-      group.sent = this.#textFor(group);
     }
     group.listeners.add(listener);
     this.#listeners++;
@@ -99,7 +98,7 @@ export class ChangeHub<C> {
 
   #round(keepOpen: boolean): void {
     for (const group of this.#groups.values()) {
-      const text = this.#textFor(group);
+      const text = this.#textAgain(group);
       const changed = text !== group.sent;
       group.sent = text;
       for (const listener of group.listeners) {
@@ -110,7 +109,16 @@ export class ChangeHub<C> {
     }
   }
 
-  #textFor({ context, pass }: Group): string {
+  /** What cannot be judged any more (a strict program asks for a flag that went) stays as it was told. */
+  #textAgain({ context, pass, sent }: Group): string {
+    try {
+      return this.#textFor(context, pass);
+    } catch {
+      return sent;
+    }
+  }
+
+  #textFor(context: Context, pass: Pass | undefined): string {
     const values = pageValues(this.#flags.bind(context, { pass }), this.#only);
     return `event: flags\nid: ${values.revision}\ndata: ${JSON.stringify(values)}\n\n`;
   }

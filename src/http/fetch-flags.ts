@@ -3,7 +3,7 @@ import type { NameOf } from "../runtime/catalogue.ts";
 import type { Flags } from "../runtime/flags.ts";
 import { type Asked, Binder, type BoundRequest } from "./binder.ts";
 import { ChangeHub } from "./change-hub.ts";
-import { type Answer, closedAnswer, valuesAnswer } from "./page-values.ts";
+import { type Answer, closedAnswer, fullAnswer, valuesAnswer } from "./page-values.ts";
 import type { Closed, Diversion, PageOptions, RequestOptions, StreamOptions } from "./request-options.ts";
 import { not, type Requirement } from "./requirement.ts";
 import { verdictHeader, verdictHeaderName } from "./verdict-header.ts";
@@ -103,8 +103,7 @@ export class FetchFlags<C> {
     const hub = new ChangeHub(this.#binder.flags, options);
     return async (request) => {
       const settled = await this.#binder.bind(askedBy(request));
-      if (hub.isFull)
-        return new Response("", { status: 503, headers: { "retry-after": "5", "cache-control": "no-store" } });
+      if (hub.isFull) return responseOf(fullAnswer);
       const headers = { "content-type": "text/event-stream", "cache-control": "no-store" };
       return this.#marked(new Response(streamOf(hub, settled, request.signal), { headers }), settled);
     };

@@ -36,6 +36,13 @@ export function valuesAnswer<C>(
     : { status: 200, headers: { ...headers, etag }, body };
 }
 
+/** Too many listen already. */
+export const fullAnswer: Answer = {
+  status: 503,
+  headers: { "retry-after": "5", "cache-control": "no-store" },
+  body: "Come back later\n",
+};
+
 /** Nothing here: not kept by anybody, since the address may open at any moment. */
 export function closedAnswer(status: number): Answer {
   const body = status === 404 ? "Not found\n" : "Not available\n";

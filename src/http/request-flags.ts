@@ -6,7 +6,7 @@ import { FlagsError } from "../runtime/errors.ts";
 import type { Flags } from "../runtime/flags.ts";
 import { type Asked, Binder, type BoundRequest } from "./binder.ts";
 import { ChangeHub } from "./change-hub.ts";
-import { type Answer, closedAnswer, valuesAnswer } from "./page-values.ts";
+import { type Answer, closedAnswer, fullAnswer, pageValues, valuesAnswer } from "./page-values.ts";
 import type { Closed, Diversion, PageOptions, RequestOptions, StreamOptions } from "./request-options.ts";
 import { not, type Requirement } from "./requirement.ts";
 import { verdictHeader, verdictHeaderName } from "./verdict-header.ts";
@@ -123,9 +123,9 @@ export class RequestFlags<C, Request extends RequestLike> {
   /** A handler that gives a page the values of these flags as JSON. */
   values({ only }: PageOptions<NameOf<C>>): Middleware<Request> {
     return (request, response, next) => {
-      this.#settle(request, response).then((settled) => {
-        send(response, valuesAnswer(settled, only, rawRequest(request).headers["if-none-match"]));
-      }, next);
+      this.#settle(request, response)
+        .then((settled) => send(response, valuesAnswer(settled, only, rawRequest(request).headers["if-none-match"])))
+        .catch(next);
     };
   }
 
@@ -133,11 +133,14 @@ export class RequestFlags<C, Request extends RequestLike> {
   changes(options: StreamOptions<NameOf<C>>): Middleware<Request> {
     const hub = new ChangeHub(this.#binder.flags, options);
     return (request, response, next) => {
-      this.#settle(request, response).then((settled) => {
-        if (hub.isFull)
-          send(response, { ...closedAnswer(503), headers: { "retry-after": "5", "cache-control": "no-store" } });
-        else listen(hub, settled, rawRequest(request), takeOver(response));
-      }, next);
+      this.#settle(request, response)
+        .then((settled) => {
+          // Judged before the answer begins, so that what cannot be judged fails like any other request.
+          pageValues(settled.bound, options.only);
+          if (hub.isFull) send(response, fullAnswer);
+          else listen(hub, settled, rawRequest(request), takeOver(response));
+        })
+        .catch(next);
     };
   }
 

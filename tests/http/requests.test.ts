@@ -323,3 +323,42 @@ it("ends the stream of a fetch-style client that takes nothing", async () => {
   expect(taken).toBeGreaterThan(800_000);
   expect(taken).toBeLessThan(900_000);
 });
+
+it("hands on what a strict program asks for in vain, and keeps its streams when a flag goes", async () => {
+  const { createServer } = await import("node:http");
+  const { requestFlags } = await import("iudex/http");
+  const folder = await folderWith({ "a.yaml": "iudex: 1\nflags: { a: { safe: 1 }, b: { safe: 2 } }\n" });
+  const flags = await openFlags(folder, { strict: true, watch: { quiet: 20 } });
+  onTestFinished(() => flags.close());
+  const gate = requestFlags(flags, { context: () => ({}) });
+  const routes = {
+    "/values": gate.values({ only: ["nobody"] }),
+    "/stream": gate.changes({ only: ["nobody"] }),
+    "/good": gate.changes({ only: ["a", "b"], every: 50 }),
+  };
+  const server = createServer((request, response) => {
+    routes[request.url as keyof typeof routes](request, response, (error) =>
+      response.writeHead(500).end(error?.message),
+    );
+  });
+  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
+  onTestFinished(() => {
+    server.closeAllConnections();
+    server.close();
+  });
+  const { port } = server.address() as { port: number };
+  for (const path of ["/values", "/stream"]) {
+    const answer = await fetch(`http://127.0.0.1:${port}${path}`);
+    expect([answer.status, await answer.text()]).toEqual([500, "There is no flag “nobody”."]);
+  }
+  const stream = listen(`http://127.0.0.1:${port}/good`, {});
+  expect((await stream.next()).data.values).toEqual({ a: 1, b: 2 });
+  const gone = next(flags, "change");
+  await put(folder, "a.yaml", "iudex: 1\nflags: { a: { safe: 3 } }\n");
+  await gone;
+  await sleep(150);
+  const back = next(flags, "change");
+  await put(folder, "a.yaml", "iudex: 1\nflags: { a: { safe: 3 }, b: { safe: 2 } }\n");
+  await back;
+  expect((await stream.next()).data.values).toEqual({ a: 3, b: 2 });
+});
