@@ -25,7 +25,8 @@ export interface Binding {
 export class BoundFlags<C = undefined> {
   readonly #binding: Binding;
   readonly #asking: Asking;
-  readonly #asked = new Set<Outcome>();
+  /** Fallbacks, which are not judged; mostly there are none. */
+  #fallbacks: Set<Outcome> | undefined;
 
   /** @internal */
   constructor(binding: Binding) {
@@ -62,14 +63,18 @@ export class BoundFlags<C = undefined> {
     return values as { [N in NameOf<C>]: ValueOf<C, N> };
   }
 
-  /** The verdicts that have been asked for so far, in that order, each flag once. */
+  /** The verdicts that have been asked for so far, in that order, each flag once; fallbacks come last. */
   asked(): readonly Verdict[] {
-    return [...this.#asked].map((outcome) => outcome.verdict(this.revision));
+    const outcomes = [...this.#asking.judged(), ...(this.#fallbacks ?? [])];
+    return outcomes.map((outcome) => outcome.verdict(this.revision));
   }
 
   #outcome(name: string): Outcome {
     const outcome = this.#binding.fallback(name) ?? this.#asking.judge(name) ?? this.#binding.unknown(name);
-    this.#asked.add(outcome);
+    if (outcome.cause === "fallback") {
+      this.#fallbacks ??= new Set();
+      this.#fallbacks.add(outcome);
+    }
     this.#binding.given(outcome, this.#binding);
     return outcome;
   }

@@ -32,6 +32,11 @@ export class Asking {
     return outcome;
   }
 
+  /** What has been judged so far, in the order of asking. */
+  judged(): Outcome[] {
+    return [...this.#judged.values()].filter((outcome) => outcome !== undefined);
+  }
+
   #judge(name: string): Outcome | undefined {
     const flag = this.set.flag(name);
     if (flag === undefined) return undefined;
