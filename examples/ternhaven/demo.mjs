@@ -28,6 +28,8 @@ const people = { "Kari, a captain": kari, "Oda, by car": oda, "Jonas, freight": 
 
 const bold = (text) => (process.stdout.isTTY ? `\u001b[1m${text}\u001b[22m` : text);
 const say = (text = "") => console.log(text);
+/** Broken between words at 90 columns, the lines behind the first set in further. */
+const wrapped = (text) => `  ${text}`.replace(/(.{1,90})(?: |$)/g, "$1\n    ").trimEnd();
 const chapter = (text) => say(`\n${bold(text)}`);
 
 const home = await mkdtemp(join(tmpdir(), "ternhaven-"));
@@ -53,7 +55,7 @@ try {
   await edit("fares.yaml", "when: trips > 100\n        share: 10%", "when: trips > 80");
   const { from, to, changes } = await changed;
   say(`Revision ${from} has become ${to}. What it means:`);
-  for (const { name, words } of changes) for (const each of words) say(`  ${name}: ${each}`);
+  for (const { name, words } of changes) for (const each of words) say(wrapped(`${name}: ${each}`));
   say();
   table("zone-fares");
 

@@ -1,5 +1,6 @@
 import { suspendedFile } from "../files/folder.ts";
 import { renderProblems, shownPath } from "../files/index.ts";
+import { Git } from "../tools/git/git.ts";
 import {
   changeFolder,
   commitChange,
@@ -33,6 +34,8 @@ export async function carryOut(
   output: Output,
 ): Promise<ExitCode> {
   const at = instantOf(options.at);
+  // Better now than after the file has been written.
+  if (options.commit) await Git.around(options.flags);
   let reach: readonly EnvironmentReach[] | undefined;
   try {
     const { plan, written } = await changeFolder({

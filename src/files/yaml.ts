@@ -33,7 +33,8 @@ export function locateYaml(text: string): Locator {
 
 type AnyNode = Node | null | undefined;
 
-const options = {
+/** How definition files are read wherever they are; keys that stand twice are found by the reader itself. */
+export const yamlOptions = {
   version: "1.2",
   schema: "core",
   uniqueKeys: false,
@@ -72,7 +73,7 @@ class YamlReader implements Locator {
 
   #parse(): Document[] | undefined {
     try {
-      const documents = [...parseAllDocuments(this.#text, options)] as Document[];
+      const documents = [...parseAllDocuments(this.#text, yamlOptions)] as Document[];
       const faults = documents.flatMap((d) => [...d.errors, ...d.warnings]);
       for (const { pos, message, code } of faults.slice(0, 20)) this.#syntaxFault(pos, message, code);
       return this.faults.length > 0 ? undefined : documents;

@@ -1,5 +1,5 @@
 import { spawn } from "node:child_process";
-import { readdir, readFile } from "node:fs/promises";
+import { chmod, readdir, readFile } from "node:fs/promises";
 import { join } from "node:path";
 import { loadFolder } from "iudex/tools";
 import { describe, expect, it } from "vitest";
@@ -279,6 +279,23 @@ describe("iudex set", () => {
     expect(git("log", "-1", "--format=%B").trim()).toBe("The deck is liked");
     expect(git("show", "--stat", "--format=").trim()).toMatch(/^flags\/crossing\.yaml .*\n/);
     expect(git("status", "--short").trim()).toBe("M  flags/people.yaml");
+  });
+
+  it("writes nothing where there is no repository to commit to, and says what was written where git will not have it", async () => {
+    const alone = await folderWith({ "a.yaml": "iudex: 1\nflags: { a: { safe: 1 } }\n" });
+    const words = ["set", "a", "--safe", "2", "--yes", "--commit", "--flags"];
+    const nowhere = await iudex(...words, alone);
+    expect([nowhere.code, nowhere.err]).toEqual([2, expect.stringContaining("lies in no git repository")]);
+    expect(await text(alone, "a.yaml")).toContain("safe: 1");
+    const { folder, git } = await demoRepository();
+    await put(folder, "../.git/hooks/pre-commit", "#!/bin/sh\necho the office is closed >&2\nexit 1\n");
+    await chmod(join(folder, "../.git/hooks/pre-commit"), 0o755);
+    const refused = await iudex("set", "seat-map", "--otherwise", "deck", "--yes", "--commit", "--flags", folder);
+    expect([refused.code, refused.err]).toEqual([
+      2,
+      expect.stringMatching(/crossing\.yaml is written, but not committed: .*the office is closed/),
+    ]);
+    expect(git("diff", "HEAD", "--name-only").trim()).toBe("flags/crossing.yaml");
   });
 
   it.each([

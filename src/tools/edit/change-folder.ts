@@ -116,11 +116,19 @@ async function locked(root: string): Promise<() => Promise<void>> {
   }
 }
 
-/** Commits the one file, with the note as the message; what else is staged or changed stays as it is. */
+/**
+ * Commits the one file, with the note as the message; what else is staged or changed stays as it is.
+ *
+ * @throws {ToolError} that says so where the file was written and git would not have it
+ */
 export async function commitChange(folder: string, { file }: Plan, message: string): Promise<string> {
-  const git = await Git.around(folder);
-  const path = `:(top,literal)${git.prefix}${file}`;
-  await git.run("add", "--", path);
-  await git.run("commit", "--quiet", "--message", message, "--only", "--", path);
-  return (await git.run("rev-parse", "HEAD")).trim();
+  try {
+    const git = await Git.around(folder);
+    const path = `:(top,literal)${git.prefix}${file}`;
+    await git.run("add", "--", path);
+    await git.run("commit", "--quiet", "--message", message, "--only", "--", path);
+    return (await git.run("rev-parse", "HEAD")).trim();
+  } catch (error) {
+    throw new ToolError(`${file} is written, but not committed: ${reasonOf(error)}`, "commit it by hand");
+  }
 }

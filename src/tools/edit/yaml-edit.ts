@@ -11,6 +11,7 @@ import {
   type YAMLMap,
 } from "yaml";
 import type { Path } from "../../core/index.ts";
+import { yamlOptions } from "../../files/yaml.ts";
 import type { Edit } from "./edit.ts";
 import { placeAmong } from "./key-order.ts";
 
@@ -45,13 +46,7 @@ class YamlEditor {
   constructor(text: string) {
     this.#text = text;
     this.#newline = text.includes("\r\n") ? "\r\n" : "\n";
-    this.#root = parseDocument(text, {
-      version: "1.2",
-      schema: "core",
-      uniqueKeys: false,
-      merge: false,
-      logLevel: "silent",
-    }).contents as AnyNode;
+    this.#root = parseDocument(text, yamlOptions).contents as AnyNode;
   }
 
   set(path: Path, value: unknown, order: readonly string[] = []): string | undefined {

@@ -1,3 +1,5 @@
+import type { Crossing as Sailing } from "../../server/timetable.ts";
+
 /** The version of this page; some flags are for newer ones only. */
 export const pageVersion = "4.2.1";
 
@@ -17,13 +19,8 @@ export interface Session {
   readonly developer: boolean;
 }
 
-export interface Crossing {
-  readonly id: string;
-  readonly from: string;
-  readonly to: string;
-  readonly date: string;
-  readonly departs: string;
-  readonly arrives: string;
+/** A sailing as the service knows it, with what it costs this party and which seats are gone. */
+export interface Crossing extends Sailing {
   readonly quote: { readonly crowns: number; readonly engine: string };
   readonly taken: readonly string[];
 }
