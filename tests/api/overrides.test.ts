@@ -70,7 +70,7 @@ describe("the local file", () => {
     const { folder, flags } = await opened({ overrides: "minutes=1" }, { "overrides.local.yaml": local });
     expect(flags.verdict("minutes")).toMatchObject({ value: 99, overriddenBy: "local-file" });
     await writeFile(join(folder, "overrides.local.yaml"), local.replace("99", "100"));
-    await expect.poll(() => flags.value("minutes"), { timeout: 5_000 }).toBe(100);
+    await expect.poll(() => flags.value("minutes")).toBe(100);
   });
 
   it("is left alone elsewhere", async () => {

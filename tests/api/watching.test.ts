@@ -31,7 +31,7 @@ async function seesEveryChange(
   });
   for (let n = 1; n <= rounds; n++) {
     await change(n);
-    await expect.poll(() => flags.value("round"), { timeout: 8_000, interval: 10 }).toBe(n);
+    await expect.poll(() => flags.value("round"), { interval: 10 }).toBe(n);
   }
   expect(torn).toEqual([]);
   expect(rejected).toEqual([]);
@@ -41,7 +41,7 @@ describe.concurrent("every change is seen, none is read torn", () => {
   it("truncated and written at once", async (t) => {
     const folder = await folderWith({ "a.yaml": text(0) }, t);
     await seesEveryChange(t, folder, (n) => writeFile(join(folder, "a.yaml"), text(n)));
-  }, 120_000);
+  });
 
   it("truncated, half written, and gone on with after a pause", async (t) => {
     const folder = await folderWith({ "a.yaml": text(0) }, t);
@@ -54,7 +54,7 @@ describe.concurrent("every change is seen, none is read torn", () => {
       await file.write(whole.slice(half));
       await file.close();
     });
-  }, 120_000);
+  });
 
   it("written aside and renamed", async (t) => {
     const folder = await folderWith({ "a.yaml": text(0) }, t);
@@ -62,7 +62,7 @@ describe.concurrent("every change is seen, none is read torn", () => {
       await writeFile(join(folder, ".a.yaml.new"), text(n));
       await rename(join(folder, ".a.yaml.new"), join(folder, "a.yaml"));
     });
-  }, 120_000);
+  });
 
   it("mounted by an orchestrator, which swaps a link", async (t) => {
     const folder = await folderWith({}, t);
@@ -75,7 +75,7 @@ describe.concurrent("every change is seen, none is read torn", () => {
     await version(0);
     await symlink("..data/a.yaml", join(folder, "a.yaml"));
     await seesEveryChange(t, folder, version);
-  }, 120_000);
+  });
 
   it("a folder that is itself a link, turned to another folder", async (t) => {
     const home = dirname(await folderWith({}, t));
@@ -87,7 +87,7 @@ describe.concurrent("every change is seen, none is read torn", () => {
     };
     await turn(0);
     await seesEveryChange(t, link, turn);
-  }, 120_000);
+  });
 
   it("git checkout", async (t) => {
     const folder = await folderWith({ "a.yaml": text(0) }, t);
@@ -105,7 +105,7 @@ describe.concurrent("every change is seen, none is read torn", () => {
     }
     git("checkout", "-q", "v0");
     await seesEveryChange(t, folder, async (n) => void git("checkout", "-q", `v${n}`));
-  }, 120_000);
+  });
 
   it("a list file", async (t) => {
     const set = `iudex: 1\ncohorts: { c: { of: id, file: ids.txt } }\nflags: { a: { safe: false, provided: cohort:c, otherwise: true } }\n`;
@@ -114,9 +114,9 @@ describe.concurrent("every change is seen, none is read torn", () => {
     t.onTestFinished(() => flags.close());
     for (let n = 1; n <= 3; n++) {
       await writeFile(join(folder, "ids.txt"), `A-${n}\n`);
-      await t.expect.poll(() => flags.value("a", { id: `A-${n}` }), { timeout: 8_000 }).toBe(true);
+      await t.expect.poll(() => flags.value("a", { id: `A-${n}` })).toBe(true);
     }
-  }, 60_000);
+  });
 
   it("a thousand saves, of which the last one counts", async (t) => {
     const folder = await folderWith({ "a.yaml": text(0) }, t);
@@ -127,9 +127,9 @@ describe.concurrent("every change is seen, none is read torn", () => {
       await writeFile(join(folder, "a.yaml"), text(n));
       if (n % 50 === 0) await sleep(60);
     }
-    await t.expect.poll(() => flags.value("last"), { timeout: 15_000 }).toBe(1_000);
+    await t.expect.poll(() => flags.value("last")).toBe(1_000);
     t.expect(changes.length).toBeLessThan(1_000);
-  }, 60_000);
+  });
 });
 
 it("keeps no process alive, and leaves no handle open when closed", () => {
@@ -142,7 +142,7 @@ it("keeps no process alive, and leaves no handle open when closed", () => {
   const demo = join(dirname(dirname(import.meta.dirname)), "examples/ternhaven/flags");
   const out = execFileSync(process.execPath, ["--input-type=module", "-e", script, demo], {
     encoding: "utf8",
-    timeout: 10_000,
+    timeout: 60_000,
     cwd: dirname(dirname(import.meta.dirname)),
   });
   expect(JSON.parse(out)).toEqual([]);

@@ -141,7 +141,7 @@ describe.each(servers)("%s", (_name, start) => {
       }
     })();
     const seen = new Map<string, number>();
-    for (let round = 0; round < 5; round++) {
+    for (let round = 0; round < 5 || seen.size < 2; round++) {
       const answers = await Promise.all(
         Array.from(
           { length: 200 },
@@ -164,7 +164,6 @@ describe.each(servers)("%s", (_name, start) => {
     }
     changing = false;
     await changes;
-    expect(seen.size).toBeGreaterThan(1);
   });
 
   it("takes a pass from header or cookie for that person's own request, and lets nobody keep the answer", async () => {
@@ -231,8 +230,7 @@ describe.each(servers)("%s", (_name, start) => {
       revision: flags.revision,
       values: { "zone-fares": true, "seat-map": "list" },
     });
-    await sleep(500);
-    expect(one.comments()).toBeGreaterThan(0);
+    await expect.poll(() => one.comments()).toBeGreaterThan(0);
   });
 
   it("turns listeners away when there are too many, and forgets those that leave", async () => {
@@ -242,8 +240,8 @@ describe.each(servers)("%s", (_name, start) => {
     await Promise.all(streams.map((stream) => stream.next()));
     expect((await fetch(`${address}/changes`, as("A-1"))).status).toBe(503);
     for (const stream of streams) stream.end();
-    await sleep(300);
-    const late = listen(`${address}/changes`, as("A-1"));
+    let late = listen(`${address}/changes`, as("A-1"));
+    while ((await late.opened).status === 503) late = listen(`${address}/changes`, as("A-1"));
     expect((await late.next()).data.values["zone-fares"]).toBe(true);
     expect(pageFlags).toContain("zone-fares");
   });
@@ -278,7 +276,7 @@ it("drops a listener that takes nothing, and goes on telling the others", async 
     if (await Promise.race([dropped.then(() => true), sleep(10).then(() => false)])) return;
   }
   throw new Error("it was never dropped");
-}, 60_000);
+});
 
 function long(seed: string): string {
   return `iudex: 1\nflags: { long: { safe: "${seed.padEnd(400_000, "x")}" } }\n`;
@@ -299,8 +297,7 @@ it("judges once for all listeners whose contexts are equal", async () => {
   const changed = next(flags, "change");
   await put(folder, "a.yaml", set(15).replace("ids: [A-1, A-2]", "ids: [A-3]"));
   await changed;
-  await sleep(20);
-  expect(got).toHaveLength(2 * 501);
+  await expect.poll(() => got.length).toBe(2 * 501);
   for (const each of leave) each();
   expect(hub.groups).toBe(0);
 });

@@ -87,7 +87,7 @@ describe("the last good copy", () => {
     expect(flags.origin.kind).toBe("last-good");
     expect(flags.value("b", { id: "A-17" })).toBe(true);
     await flags.close();
-  }, 240_000);
+  }, 900_000);
 });
 
 it("goes on when its permissions are taken away, and takes the files when they come back", async () => {
@@ -103,10 +103,10 @@ it("goes on when its permissions are taken away, and takes the files when they c
   service.stdout.on("data", (data: Buffer) => lines.push(...data.toString().trim().split("\n")));
   const { chmod } = await import("node:fs/promises");
   await chmod(join(folder, ".."), 0o755);
-  await expect.poll(() => lines, { timeout: 10_000 }).toContain("opened 1");
+  await expect.poll(() => lines).toContain("opened 1");
   await chmod(join(folder, "a.yaml"), 0o000);
-  await expect.poll(() => lines, { timeout: 10_000 }).toContain("rejected file-unreadable 1");
+  await expect.poll(() => lines).toContain("rejected file-unreadable 1");
   await writeFile(join(folder, "a.yaml"), set(3));
   await chmod(join(folder, "a.yaml"), 0o644);
-  await expect.poll(() => lines, { timeout: 10_000 }).toContain("changed 3");
-}, 60_000);
+  await expect.poll(() => lines).toContain("changed 3");
+});

@@ -82,6 +82,7 @@ export async function startBooking(environment: "local" | "staging" | "productio
       const context = await (await browser()).newContext({ viewport: { width: 1280, height: 800 }, ...options });
       onTestFinished(() => context.close());
       const page = await context.newPage();
+      page.setDefaultTimeout(60_000);
       onTestFinished(watchFor(page));
       await page.goto(address);
       await page.getByRole("heading", { name: "Book a crossing" }).waitFor();
