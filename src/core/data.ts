@@ -100,13 +100,13 @@ export function canonicalJson(value: unknown): string {
   return `{${parts.join(",")}}`;
 }
 
-/** A copy of plain data, all the way down. */
-export function copyData(value: unknown): unknown {
-  if (Array.isArray(value)) return value.map(copyData);
+/** A copy of plain data, all the way down; `prototype` stands behind its objects. */
+export function copyData(value: unknown, prototype: object | null = Object.prototype): unknown {
+  if (Array.isArray(value)) return value.map((item) => copyData(item, prototype));
   if (typeof value !== "object" || value === null) return value;
-  const copy: Record<string, unknown> = {};
+  const copy = Object.create(prototype) as Record<string, unknown>;
   for (const key of Object.keys(value)) {
-    const member = copyData((value as Plain)[key]);
+    const member = copyData((value as Plain)[key], prototype);
     // `__proto__` is a key like any other, so it must not be assigned.
     if (key === "__proto__")
       Object.defineProperty(copy, key, { value: member, enumerable: true, writable: true, configurable: true });

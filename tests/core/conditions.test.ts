@@ -121,6 +121,8 @@ describe("printing", () => {
     ["((a))", "a"],
     ["(a and b) and c", "(a and b) and c"],
     ["x == 'it\\'s'", 'x == "it\'s"'],
+    ['x == "a\\tb\\u0041\\"c\\\\"', 'x == "a\\tbA\\"c\\\\"'],
+    ['x == ""', 'x == ""'],
     ['["2fa"] and claims["a b"].in-port', '["2fa"] and claims["a b"].in-port'],
     ["x matches /a\\/b\\\\/i", "x matches /a\\/b\\\\/i"],
     ["not not a", "not not a"],

@@ -6,6 +6,19 @@ import { parseText } from "../../src/files/parse.ts";
 import { readOverrideVariable } from "../../src/runtime/override-variable.ts";
 import { codes, read } from "../support/definitions.ts";
 
+it("reads own keys only, whatever stands on Object.prototype", () => {
+  const flags = { a: { safe: false, rules: [{ when: "x", give: true }] } };
+  Object.assign(Object.prototype, { smuggled: 1, split: ["1 a"], provided: "y" });
+  Object.defineProperty(Object.prototype, "share", { value: "0%", configurable: true });
+  try {
+    const { definitions, problems } = read({ flags });
+    expect(problems).toEqual([]);
+    expect(new FlagSet(definitions!).value("a", { x: true })).toBe(true);
+  } finally {
+    for (const key of ["smuggled", "split", "provided", "share"]) Reflect.deleteProperty(Object.prototype, key);
+  }
+});
+
 describe("the tables of the format", () => {
   const flag = (rest: object) => ({ flags: { a: { safe: false, by: "id", ...rest } } });
   it.each<[string, object, string[]]>([
@@ -14,6 +27,8 @@ describe("the tables of the format", () => {
     ["both", flag({ rules: [{ give: true, split: ["1 a"] }] }), ["not-exactly-one", "split-invalid"]],
     ["a condition that is empty", flag({ rules: [{ when: " ", give: true }] }), ["condition-empty"]],
     ["a condition that is no text", flag({ provided: true }), ["wrong-type"]],
+    ["rules that are none", flag({ rules: [null, "x", []] }), ["null-value", "wrong-type", "wrong-type"]],
+    ["settings that are none", flag({ environments: { e: null } }), ["null-value", "unknown-environment"]],
     ["a condition that comes late", flag({ rules: [{ give: true, when: "x" }] }), ["late-condition"]],
     ["a share over 100", flag({ rules: [{ share: "101%", give: true }] }), ["share-invalid"]],
     ["a share with a blank", flag({ rules: [{ share: "10 %", give: true }] }), ["share-invalid"]],

@@ -7,15 +7,15 @@ const range = 2 ** 32;
  */
 export class Bucket {
   readonly salt: string;
-  readonly #seed: number;
+  private readonly seed: number;
 
   constructor(salt: string) {
     this.salt = salt;
-    this.#seed = murmur3(salt, 0);
+    this.seed = murmur3(salt, 0);
   }
 
   /** A number in [0, 1), evenly spread and the same for ever. */
   position(id: string): number {
-    return murmur3(id, this.#seed) / range;
+    return murmur3(id, this.seed) / range;
   }
 }

@@ -99,9 +99,10 @@ function typeOfOperand(operand: Operand, scope: Scope, report: Report): OperandT
       return type === "unknown" ? undefined : type;
     }
     case "path": {
+      if (scope.attributeNames.length === 0) return undefined;
       const path = printPath(operand.path);
       const type = scope.attribute(path);
-      if (type === undefined && scope.attributeNames.length > 0) reportUndeclared(path, operand, scope, report);
+      if (type === undefined) reportUndeclared(path, operand, scope, report);
       return type;
     }
   }

@@ -14,8 +14,8 @@ export interface Surroundings {
   window(name: string): Ask;
   /** The variant name or value that another flag gives. */
   flag(name: string): (question: Question) => unknown;
-  /** What stands in for a missing attribute, by canonical path. */
-  missingAs(path: string): unknown;
+  /** What stands in for a missing attribute, by canonical path; undefined where no attribute is declared. */
+  readonly missingAs: ((path: string) => unknown) | undefined;
 }
 
 export type Read = (question: Question) => unknown;
@@ -65,7 +65,7 @@ function turned(ask: Ask, negated: boolean): Ask {
 
 function compilePathTest(test: AttributeTest, operand: PathOperand, around: Surroundings, negated: boolean): Ask {
   const asksPresence = test.operator === "is missing" || test.operator === "is present";
-  const missingAs = asksPresence ? undefined : around.missingAs(printPath(operand.path));
+  const missingAs = asksPresence ? undefined : around.missingAs?.(printPath(operand.path));
   const lower = operand.lower && !asksPresence;
   if (!lower && missingAs === undefined) return leafOf(test, operand.path, negated);
   const read = reader(operand, missingAs, lower);

@@ -67,13 +67,17 @@ const foreignSigns: readonly (readonly [string, string])[] = [
   ["’", "'"],
 ];
 
+/** By the code of their first character; the second of the longer ones is always “=”. */
+const twoCharacterSymbols = new Map(["==", "!=", "<=", ">="].map((symbol) => [symbol.charCodeAt(0), symbol]));
+const oneCharacterSymbols = new Map([..."()[],./<>"].map((symbol) => [symbol.charCodeAt(0), symbol]));
+
 const timeShape = /[0-9]{4}-[0-9]{2}-[0-9]{2}(?:T[0-9:.]*(?:Z|[+-][0-9:]*)?)?/y;
 const versionShape = /v[0-9]+(?:\.[0-9]+(?:\.[0-9]+(?:-[0-9A-Za-z.-]+)?)?)?/y;
 const numberShape = /-?[0-9]+(?:\.[0-9]+)?/y;
 
 /** Reads one token at a time; the parser looks at `kind`, `text` and the span of the current one. */
 export class Lexer {
-  readonly source: string;
+  source = "";
   kind: TokenKind = "end";
   text = "";
   name = "";
@@ -82,8 +86,11 @@ export class Lexer {
   /** End of the token before, to tell `a.b` from `a .b`. */
   previousEnd = 0;
 
-  constructor(source: string) {
+  /** Takes up a text and reads its first token. */
+  begin(source: string): void {
     this.source = source;
+    this.end = 0;
+    this.next();
   }
 
   next(): void {
@@ -180,9 +187,11 @@ export class Lexer {
   }
 
   #numberOrTime(start: number): void {
-    timeShape.lastIndex = start;
-    const time = timeShape.exec(this.source)?.[0];
-    if (time !== undefined) return this.#take("time", time, start + time.length);
+    if (this.source.charCodeAt(start + 4) === 45) {
+      timeShape.lastIndex = start;
+      const time = timeShape.exec(this.source)?.[0];
+      if (time !== undefined) return this.#take("time", time, start + time.length);
+    }
     numberShape.lastIndex = start;
     const digits = numberShape.exec(this.source)?.[0] ?? "";
     const end = start + digits.length;
@@ -209,6 +218,8 @@ export class Lexer {
     const { source } = this;
     let value = "";
     let i = start + 1;
+    // What stands between two escapes is taken over in one piece.
+    let pieceStart = i;
     for (;;) {
       const c = source.charCodeAt(i);
       if (c === quote) break;
@@ -220,13 +231,14 @@ export class Lexer {
       }
       if (c === 92) {
         const [decoded, length] = this.#escape(i);
-        value += decoded;
+        value += source.slice(pieceStart, i) + decoded;
         i += length;
+        pieceStart = i;
       } else {
-        value += source[i];
         i++;
       }
     }
+    value += source.slice(pieceStart, i);
     this.#take("text", value, i + 1);
     if (!value.isWellFormed()) {
       throw new SyntaxFault("half-surrogate", { start, end: i + 1 }, "This text holds half of a surrogate pair.", {
@@ -249,11 +261,11 @@ export class Lexer {
   }
 
   #symbol(start: number, c: number): void {
-    const two = this.source.slice(start, start + 2);
-    if (two === "==" || two === "!=" || two === "<=" || two === ">=") return this.#take("symbol", two, start + 2);
-    const one = this.source[start]!;
-    if ("()[],.".includes(one) || c === 47) return this.#take("symbol", one, start + 1);
-    if ((one === "<" && two !== "<>") || one === ">") return this.#take("symbol", one, start + 1);
+    const second = this.source.charCodeAt(start + 1);
+    const two = second === 61 ? twoCharacterSymbols.get(c) : undefined;
+    if (two !== undefined) return this.#take("symbol", two, start + 2);
+    const one = oneCharacterSymbols.get(c);
+    if (one !== undefined && !(one === "<" && second === 62)) return this.#take("symbol", one, start + 1);
     const foreign = foreignSigns.find(([sign]) => this.source.startsWith(sign, start));
     const found = foreign?.[0] ?? String.fromCodePoint(this.source.codePointAt(start)!);
     throw new SyntaxFault("condition-syntax", { start, end: start + found.length }, `“${found}” has no meaning here.`, {

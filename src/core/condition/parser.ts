@@ -39,7 +39,7 @@ export type ParsedPath =
  * @example parseCondition('trips > 100 and not contractor').condition?.kind // "and"
  */
 export function parseCondition(source: string): ParsedCondition {
-  return attempt(source, () => new Parser(source).condition());
+  return attempt(source, (parser) => parser.condition());
 }
 
 const knownPaths = new Map<string, ParsedPath>();
@@ -58,13 +58,13 @@ export function parsePath(source: string): ParsedPath {
 }
 
 function readPath(source: string): ParsedPath {
-  const parsed = attempt(source, () => new Parser(source).wholePath());
+  const parsed = attempt(source, (parser) => parser.wholePath());
   return parsed.fault ? { fault: parsed.fault } : { path: parsed.condition.path };
 }
 
 function attempt<T>(
   source: string,
-  read: () => T,
+  read: (parser: Parser) => T,
 ): { condition: T; fault?: undefined } | { condition?: undefined; fault: ConditionFault } {
   try {
     if (source.length > limits.conditionCharacters && [...source].length > limits.conditionCharacters) {
@@ -74,7 +74,8 @@ function attempt<T>(
         help: "move ids to a cohort with a list file, and repeated parts to a cohort with a condition",
       });
     }
-    return { condition: read() };
+    parser.begin(source);
+    return { condition: read(parser) };
   } catch (error) {
     if (!(error instanceof SyntaxFault)) throw error;
     const { code, span, message, found, expected, help } = error;
@@ -82,16 +83,18 @@ function attempt<T>(
   }
 }
 
+const leadingZero = /^-?0[0-9]/;
+
 const comparisons: ReadonlySet<string> = new Set(["==", "!=", "<", "<=", ">", ">="]);
 
 /** Recursive descent, one method a rule of the grammar. */
 class Parser {
-  readonly #lexer: Lexer;
+  readonly #lexer = new Lexer();
   #brackets = 0;
 
-  constructor(source: string) {
-    this.#lexer = new Lexer(source);
-    this.#lexer.next();
+  begin(source: string): void {
+    this.#brackets = 0;
+    this.#lexer.begin(source);
   }
 
   condition(): Condition {
@@ -112,22 +115,19 @@ class Parser {
   }
 
   #or(): Condition {
-    return this.#group("or", () => this.#and());
+    const first = this.#and();
+    if (!this.#isWord("or")) return first;
+    const parts = [first];
+    while (this.#takeWord("or")) parts.push(this.#and());
+    return group("or", parts);
   }
 
   #and(): Condition {
-    return this.#group("and", () => this.#unary());
-  }
-
-  #group(kind: Group["kind"], part: () => Condition): Condition {
-    const first = part();
-    if (!this.#isWord(kind)) return first;
+    const first = this.#unary();
+    if (!this.#isWord("and")) return first;
     const parts = [first];
-    while (this.#isWord(kind)) {
-      this.#lexer.next();
-      parts.push(part());
-    }
-    return { kind, parts, start: first.start, end: parts.at(-1)!.end };
+    while (this.#takeWord("and")) parts.push(this.#unary());
+    return group("and", parts);
   }
 
   #unary(): Condition {
@@ -374,7 +374,7 @@ class Parser {
   #number(): Extract<ScalarLiteral, { kind: "number" }> {
     const { text, start, end } = this.#lexer;
     const value = Number(text);
-    if (/^-?0[0-9]/.test(text) || !Number.isFinite(value)) {
+    if (leadingZero.test(text) || !Number.isFinite(value)) {
       throw new SyntaxFault("condition-syntax", { start, end }, `“${text.slice(0, 40)}” is no number here.`, {
         found: text.slice(0, 40),
         expected: Number.isFinite(value) ? "no leading zeros" : "a number that a double can hold",
@@ -432,6 +432,12 @@ class Parser {
     return this.#lexer.kind === "word" && this.#lexer.text === word;
   }
 
+  #takeWord(word: string): boolean {
+    const stands = this.#isWord(word);
+    if (stands) this.#lexer.next();
+    return stands;
+  }
+
   #isSymbol(symbol: string): boolean {
     return this.#lexer.kind === "symbol" && this.#lexer.text === symbol;
   }
@@ -467,6 +473,16 @@ class Parser {
       },
     );
   }
+}
+
+/**
+ * One parser for all conditions: reading one is never interrupted. While no instance of a class is alive, the engine
+ * drops the code that it made for it, and a reload would begin slowly again (measured).
+ */
+const parser = new Parser();
+
+function group(kind: Group["kind"], parts: readonly Condition[]): Group {
+  return { kind, parts, start: parts[0]!.start, end: parts.at(-1)!.end };
 }
 
 function quoteFound(found: string, kind: string): string {

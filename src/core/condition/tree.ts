@@ -95,16 +95,21 @@ export const reservedWords: ReadonlySet<string> = new Set(
 );
 
 /** Every test of a condition, in the order written. */
-export function* testsOf(condition: Condition): Generator<Test> {
+export function testsOf(condition: Condition): readonly Test[] {
+  const tests: Test[] = [];
+  collectTests(condition, tests);
+  return tests;
+}
+
+function collectTests(condition: Condition, tests: Test[]): void {
   switch (condition.kind) {
     case "and":
     case "or":
-      for (const part of condition.parts) yield* testsOf(part);
+      for (const part of condition.parts) collectTests(part, tests);
       return;
     case "not":
-      yield* testsOf(condition.part);
-      return;
+      return collectTests(condition.part, tests);
     default:
-      yield condition;
+      tests.push(condition);
   }
 }

@@ -16,8 +16,11 @@ export interface Reach {
 }
 
 export function reachOf(path: readonly string[]): Reach {
-  const [head, next, ...rest] = path.map(intern);
-  return { head: head!, next, rest: rest.length > 0 ? rest : undefined };
+  return {
+    head: intern(path[0]!),
+    next: path.length > 1 ? intern(path[1]!) : undefined,
+    rest: path.length > 2 ? path.slice(2).map(intern) : undefined,
+  };
 }
 
 const objectPrototype = Object.prototype;

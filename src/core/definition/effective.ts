@@ -12,14 +12,18 @@ export interface EffectiveFlag {
 
 export function effectiveFlag({ source }: FlagDefinition, environment: string | undefined): EffectiveFlag {
   const here = branchOf(source.environments, environment);
-  const provided: string[] = [];
-  if (source.provided !== undefined) provided.push(source.provided);
-  if (here?.provided !== undefined) provided.push(here.provided);
   return {
-    provided,
+    provided: allOf(source.provided, here?.provided),
     rules: here?.rules ?? source.rules ?? [],
     otherwise: here?.otherwise ?? source.otherwise ?? source.safe,
   };
+}
+
+const none: readonly string[] = [];
+
+function allOf(own: string | undefined, added: string | undefined): readonly string[] {
+  if (own === undefined) return added === undefined ? none : [added];
+  return added === undefined ? [own] : [own, added];
 }
 
 function branchOf(

@@ -1,5 +1,5 @@
 import { isObject, own } from "../data.ts";
-import { at, atKey, type Place, type Problems } from "../problems/problem.ts";
+import { atKey, type Place, type Problems } from "../problems/problem.ts";
 import type { DefaultsSource } from "./file-shape.ts";
 
 /** A parsed file: its name relative to the folder, and its data. */
@@ -18,15 +18,40 @@ export interface Document {
   readonly unchanging?: boolean;
 }
 
-/** One member of a file's section, before its meaning is looked at. */
-export interface Entry {
+/** What the members of one section of a file have in common. */
+interface Section {
+  readonly key: string;
+  readonly document: Document;
+  readonly defaults: DefaultsSource;
+}
+
+/** One member of a file's section, before its meaning is looked at. Sets have many, so they hold only what differs. */
+export class Entry {
   readonly name: string;
   readonly source: unknown;
-  readonly place: Place;
-  readonly defaults: DefaultsSource;
-  readonly document: Document;
+  readonly section: Section;
   /** What was read of it without a problem; an entry of an unchanging document is not read twice. */
   sound: unknown;
+
+  constructor(name: string, source: unknown, section: Section) {
+    this.name = name;
+    this.source = source;
+    this.section = section;
+    this.sound = undefined;
+  }
+
+  get place(): Place {
+    const { document, key } = this.section;
+    return { file: document.file, path: [key, this.name] };
+  }
+
+  get document(): Document {
+    return this.section.document;
+  }
+
+  get defaults(): DefaultsSource {
+    return this.section.defaults;
+  }
 }
 
 const noDefaults: DefaultsSource = {};
@@ -36,7 +61,9 @@ export function* collectEntries(
   documents: readonly Document[],
   section: string,
   problems: Problems,
-): Generator<undefined, Entry[], undefined> {
+): Generator<undefined, readonly Entry[], undefined> {
+  // Within one file the parser has seen to it.
+  if (documents.length === 1) return entriesOf(documents[0]!, section);
   const seen = new Map<string, Entry>();
   for (const document of documents) {
     yield;
@@ -64,19 +91,12 @@ function entriesOf(document: Document, section: string): readonly Entry[] {
   return entries;
 }
 
-function readEntries(document: Document, section: string): readonly Entry[] {
-  const members = isObject(document.data) ? own(document.data, section) : undefined;
+function readEntries(document: Document, key: string): readonly Entry[] {
+  const members = isObject(document.data) ? own(document.data, key) : undefined;
   if (!isObject(document.data) || !isObject(members)) return [];
-  const place: Place = { file: document.file, path: [section] };
   const defaults = own(document.data, "defaults");
-  return Object.keys(members).map((name) => ({
-    name,
-    source: own(members, name),
-    place: at(place, name),
-    defaults: isObject(defaults) ? defaults : noDefaults,
-    document,
-    sound: undefined,
-  }));
+  const section: Section = { key, document, defaults: isObject(defaults) ? defaults : noDefaults };
+  return Object.keys(members).map((name) => new Entry(name, members[name], section));
 }
 
 function reportTwice(section: string, earlier: Entry, later: Entry, problems: Problems): void {
@@ -97,7 +117,7 @@ function reportTwice(section: string, earlier: Entry, later: Entry, problems: Pr
 export function* collectEnvironments(
   documents: readonly Document[],
   problems: Problems,
-): Generator<undefined, Entry[], undefined> {
+): Generator<undefined, readonly Entry[], undefined> {
   const holders = documents.filter((d) => isObject(d.data) && Object.hasOwn(d.data, "environments"));
   for (const second of holders.slice(1)) {
     problems.report("defined-twice", atKey({ file: second.file, path: [] }, "environments"), {

@@ -161,12 +161,18 @@ const rule = object(
   { expected: "a rule", exactlyOne: ["give", "split"], refine: warnOfLateCondition },
 );
 
+const afterCondition: ReadonlySet<string> = new Set(["share", "give", "split"]);
+
 /** A half-written file must not widen a rule: what is cut off is never the condition. */
 function warnOfLateCondition(value: Readonly<Record<string, unknown>>, walk: Walk): void {
-  const keys = Object.keys(value);
-  const when = keys.indexOf("when");
-  const early = keys.find((key, i) => i < when && (key === "share" || key === "give" || key === "split"));
-  if (early === undefined) return;
+  for (const key in value) {
+    if (key === "when") return;
+    if (afterCondition.has(key)) return reportLateCondition(value, key, walk);
+  }
+}
+
+function reportLateCondition(value: object, early: string, walk: Walk): void {
+  if (!Object.hasOwn(value, "when")) return;
   walk.inside("when", () =>
     walk.reportKey("late-condition", {
       message: `“when” stands after “${early}”.`,
@@ -229,6 +235,11 @@ const flag = object(
     "for-instance": field(listOf(example, { what: "examples" }), "Examples that the check runs"),
   },
   { expected: "a flag" },
+);
+
+/** What is read of a flag as a plain property, without asking whether it is its own; see `readDefinitions`. */
+export const keysOfFlags: readonly string[] = [flag, flagEnvironment, rule, example].flatMap(({ fields }) =>
+  Object.keys(fields),
 );
 
 const attributeType = byKind<AttributeTypeName | readonly string[]>(

@@ -4,10 +4,10 @@ import { printPath } from "../condition/print.ts";
 import { isObject, own } from "../data.ts";
 import { nearest, sentenceList } from "../names.ts";
 import { at, atKey, inText, type Place, type Problems } from "../problems/problem.ts";
-import type { BookEntry } from "./condition-book.ts";
 import type { DefinitionSet } from "./definition-set.ts";
-import { placeOf, visitConditions, visitRules } from "./effective.ts";
-import { pauseEvery } from "./read-flags.ts";
+import { placeOf } from "./effective.ts";
+import type { FlagEnvironmentSource, RuleSource } from "./file-shape.ts";
+import { freshAtOnce, pauseEvery } from "./read-flags.ts";
 import type { Definitions, FlagDefinition } from "./types.ts";
 
 /** What the set's conditions may name. */
@@ -30,164 +30,243 @@ function operandType(flag: FlagDefinition | undefined): FlagOperandType | undefi
   return own(flag.source, "safe") === undefined ? "unknown" : flag.type;
 }
 
+/** What one check of a set goes by, and what it has found out on the way. */
+interface Checking {
+  readonly set: DefinitionSet;
+  readonly scope: Scope;
+  readonly problems: Problems;
+  /** The spellings of paths that were found declared; the same few stand in every flag. */
+  readonly declaredSpellings: Set<string>;
+  /** Places of undeclared paths: the defaults of a file serve many flags, and one report is enough. */
+  readonly reported: Set<string>;
+}
+
 /** Checks everything that needs the whole set: names, types, environments. */
 export function* checkMeaning(
   set: DefinitionSet,
   scope: Scope,
   problems: Problems,
 ): Generator<undefined, void, undefined> {
-  const meaning = new Meaning(set, scope, problems);
+  const checking: Checking = { set, scope, problems, declaredSpellings: new Set(), reported: new Set() };
   for (const cohort of set.cohorts.values()) {
-    if (cohort.kind === "condition") meaning.condition(cohort.when, () => at(cohort.place, "when"));
-    else meaning.path(printPath(cohort.of), () => at(cohort.place, "of"));
+    if (cohort.kind === "condition") checkText(checking, cohort.when, () => at(cohort.place, "when"));
+    else checkPath(checking, printPath(cohort.of), () => at(cohort.place, "of"));
     yield;
   }
-  const names = yield* namesOf(scope);
-  let passed = 0;
+  const others = namesBesidesFlags(scope);
+  let all: string | undefined;
+  let work = 0;
   for (const flag of set.flags.values()) {
-    if (flag.notes.soundUnder === names) {
-      if (++passed % pauseEvery === 0) yield;
-      continue;
+    const wasSound = flag.soundUnder !== undefined;
+    if (wasSound && !flag.standsAlone) all ??= yield* allNames(scope, others);
+    if (wasSound && flag.soundUnder === (flag.standsAlone ? others : all)) {
+      work++;
+    } else {
+      const before = problems.all.length;
+      checkFlag(checking, flag);
+      const isSound = problems.all.length === before;
+      if (isSound && !flag.standsAlone) all ??= yield* allNames(scope, others);
+      flag.soundUnder = isSound ? (flag.standsAlone ? others : all) : undefined;
+      work += pauseEvery / freshAtOnce;
     }
-    const before = problems.all.length;
-    meaning.flag(flag);
-    if (problems.all.length === before) flag.notes.soundUnder = names;
+    if (work < pauseEvery) continue;
+    work = 0;
     yield;
   }
-  meaning.suspensions();
+  checkSuspensions(checking);
 }
 
-let latestNames = "";
+/** The names of the latest check: equal ones are kept as one text, so that comparing them compares pointers. */
+const latest = { others: "", all: "" };
 
-/**
- * Everything of a scope that the soundness of a condition can depend on. Equal ones are one and the same text, so that
- * comparing them for every flag of a large set is a comparison of pointers.
- */
-function* namesOf(scope: Scope): Generator<undefined, string, undefined> {
+/** Everything of a scope but the flags that the soundness of a flag can depend on. */
+function namesBesidesFlags(scope: Scope): string {
   const attributes = scope.attributeNames.map((name) => [name, scope.attribute(name)]);
-  const others = [attributes, [...scope.cohorts], [...scope.windows], [...scope.environments], scope.incomplete];
-  let names = JSON.stringify(others);
+  const sections = [attributes, [...scope.cohorts], [...scope.windows], [...scope.environments], scope.incomplete];
+  const others = JSON.stringify(sections);
+  if (others !== latest.others) latest.others = others;
+  return latest.others;
+}
+
+/** The same with the flags and their types: only those that refer to something ask for it. */
+function* allNames(scope: Scope, others: string): Generator<undefined, string, undefined> {
+  let names = others;
   let passed = 0;
   for (const name of scope.flagNames) {
     const type = scope.flag(name);
     names += typeof type === "object" ? `\n${name} ${type.join()}` : `\n${name}:${type}`;
     if (++passed % pauseEvery === 0) yield;
   }
-  if (names !== latestNames) latestNames = names;
-  return latestNames;
+  if (names !== latest.all) latest.all = names;
+  return latest.all;
 }
 
-class Meaning {
-  readonly #set: DefinitionSet;
-  readonly #scope: Scope;
-  readonly #problems: Problems;
+function checkFlag(checking: Checking, flag: FlagDefinition): void {
+  const { source } = flag;
+  flag.standsAlone = true;
+  checkBranch(checking, flag, source, undefined);
+  if (isObject(source.environments)) checkEnvironments(checking, flag, source.environments);
+  if (!isDeclared(checking, source.by)) checkFlagPath(checking, flag);
+  if (!isDeclared(checking, flag.defaults.by)) checkDefaultPath(checking, flag);
+  checkExamples(checking, flag);
+}
 
-  constructor(set: DefinitionSet, scope: Scope, problems: Problems) {
-    this.#set = set;
-    this.#scope = scope;
-    this.#problems = problems;
+/** The conditions and paths of a flag itself, or of its settings in an environment. */
+function checkBranch(
+  checking: Checking,
+  flag: FlagDefinition,
+  { provided, rules }: FlagEnvironmentSource,
+  environment: string | undefined,
+): void {
+  checkFlagCondition(checking, flag, provided, environment, -1);
+  if (!Array.isArray(rules)) return;
+  for (let i = 0; i < rules.length; i++) {
+    const rule = rules[i] as RuleSource;
+    if (!isObject(rule)) continue;
+    checkFlagCondition(checking, flag, rule.when, environment, i);
+    if (!isDeclared(checking, rule.by)) checkRulePath(checking, flag, rule.by, environment, i);
   }
+}
 
-  flag(flag: FlagDefinition): void {
-    let standsAlone = true;
-    visitConditions(flag, (text, environment, rule) => {
-      const entry = this.condition(text, () => placeOf(flag, { environment, rule }, rule < 0 ? "provided" : "when"));
-      if (entry !== undefined && entry.references.length > 0) standsAlone = false;
-    });
-    flag.notes.standsAlone = standsAlone;
-    visitRules(flag, ({ by }, environment, rule) => this.path(by, () => placeOf(flag, { environment, rule }, "by")));
-    this.path(flag.source.by, () => at(flag.place, "by"));
-    this.path(flag.defaults.by, () => ({ file: flag.place.file, path: ["defaults", "by"] }));
-    this.#environments(flag);
-    this.#examples(flag);
+function checkFlagCondition(
+  checking: Checking,
+  flag: FlagDefinition,
+  text: unknown,
+  environment: string | undefined,
+  rule: number,
+): void {
+  if (typeof text !== "string") return;
+  const entry = checking.set.conditions.entry(text);
+  if (entry.references.length > 0) flag.standsAlone = false;
+  if (!entry.sound) checkNewCondition(checking, flag, text, environment, rule);
+}
+
+// What makes a function that tells a place stands apart: its variables would cost every flag an allocation.
+
+function checkNewCondition(
+  checking: Checking,
+  flag: FlagDefinition,
+  text: string,
+  environment: string | undefined,
+  rule: number,
+): void {
+  checkText(checking, text, () => placeOf(flag, { environment, rule }, rule < 0 ? "provided" : "when"));
+}
+
+function checkRulePath(
+  checking: Checking,
+  flag: FlagDefinition,
+  by: unknown,
+  environment: string | undefined,
+  rule: number,
+): void {
+  checkPath(checking, by, () => placeOf(flag, { environment, rule }, "by"));
+}
+
+function checkFlagPath(checking: Checking, flag: FlagDefinition): void {
+  checkPath(checking, flag.source.by, () => at(flag.place, "by"));
+}
+
+function checkDefaultPath(checking: Checking, flag: FlagDefinition): void {
+  checkPath(checking, flag.defaults.by, () => ({ file: flag.place.file, path: ["defaults", "by"] }));
+}
+
+function checkText(checking: Checking, text: string, place: () => Place): void {
+  const entry = checking.set.conditions.entry(text);
+  if (entry.sound || text.trim() === "") return;
+  let sound = true;
+  const report: Report = (code, { start, end }, details) => {
+    sound = false;
+    checking.problems.report(code, inText(place(), { start, end }), details);
+  };
+  const { condition, fault } = entry.parsed;
+  if (condition) checkCondition(condition, checking.scope, report);
+  else report(fault.code, fault.span, fault);
+  entry.sound = sound;
+}
+
+/** Paths of `by` and `of` follow the same rule as those in conditions: declared, where any is. */
+function checkPath(checking: Checking, text: unknown, placed: () => Place): void {
+  if (typeof text !== "string" || isDeclared(checking, text)) return;
+  const { path } = parsePath(text);
+  if (!path) return;
+  if (checking.scope.attribute(printPath(path)) !== undefined) {
+    checking.declaredSpellings.add(text);
+    return;
   }
+  const place = placed();
+  if (isReported(checking, place)) return;
+  const report: Report = (code, span, details) => checking.problems.report(code, inText(place, span), details);
+  reportUndeclared(printPath(path), { start: 0, end: text.length }, checking.scope, report);
+}
 
-  condition(text: unknown, place: () => Place): BookEntry | undefined {
-    if (typeof text !== "string") return undefined;
-    const entry = this.#set.conditions.entry(text);
-    if (entry.sound || text.trim() === "") return entry;
-    let sound = true;
-    const report: Report = (code, { start, end }, details) => {
-      sound = false;
-      this.#problems.report(code, inText(place(), { start, end }), details);
-    };
-    const { condition, fault } = entry.parsed;
-    if (condition) checkCondition(condition, this.#scope, report);
-    else report(fault.code, fault.span, fault);
-    entry.sound = sound;
-    return entry;
+/** Is there nothing to look up? */
+function isDeclared(checking: Checking, text: unknown): boolean {
+  return typeof text !== "string" || checking.scope.attributeNames.length === 0 || checking.declaredSpellings.has(text);
+}
+
+/** The defaults of a file serve many flags; one report is enough. */
+function isReported(checking: Checking, place: Place): boolean {
+  const key = JSON.stringify([place.file, place.path]);
+  if (checking.reported.has(key)) return true;
+  checking.reported.add(key);
+  return false;
+}
+
+function checkEnvironments(
+  checking: Checking,
+  flag: FlagDefinition,
+  environments: Readonly<Record<string, FlagEnvironmentSource>>,
+): void {
+  for (const [name, branch] of Object.entries(environments)) {
+    if (isObject(branch)) checkBranch(checking, flag, branch, name);
+    checkEnvironment(checking, name, atKey(at(flag.place, "environments"), name), "unknown-environment");
   }
+}
 
-  /** Paths of `by` and `of` follow the same rule as those in conditions: declared, where any is. */
-  path(text: unknown, placed: () => Place): void {
-    if (typeof text !== "string" || this.#scope.attributeNames.length === 0) return;
-    const { path } = parsePath(text);
-    if (!path || this.#scope.attribute(printPath(path)) !== undefined) return;
-    const place = placed();
-    if (this.#reported(place)) return;
-    const report: Report = (code, span, details) => this.#problems.report(code, inText(place, span), details);
-    reportUndeclared(printPath(path), { start: 0, end: text.length }, this.#scope, report);
+function checkExamples(checking: Checking, flag: FlagDefinition): void {
+  const examples = flag.source["for-instance"];
+  if (!Array.isArray(examples)) return;
+  for (const [i, example] of examples.entries()) {
+    const name = isObject(example) ? own(example, "in") : undefined;
+    if (typeof name === "string")
+      checkEnvironment(checking, name, at(flag.place, "for-instance", i, "in"), "unknown-environment");
   }
+}
 
-  readonly #places = new Set<string>();
+function checkEnvironment(
+  checking: Checking,
+  name: string,
+  place: Place,
+  code: "unknown-environment" | "suspension-fault",
+): void {
+  const known = checking.scope.environments;
+  if (known.has(name) || checking.scope.incomplete) return;
+  const near = nearest(name, known);
+  checking.problems.report(code, place, {
+    message: `There is no environment “${name}”.`,
+    found: name,
+    expected: known.size ? `one of ${sentenceList([...known], "or")}` : "an environment declared under “environments”",
+    help: near && `did you mean ${near}?`,
+  });
+}
 
-  /** The defaults of a file serve many flags; one report is enough. */
-  #reported(place: Place): boolean {
-    const key = JSON.stringify([place.file, place.path]);
-    if (this.#places.has(key)) return true;
-    this.#places.add(key);
-    return false;
-  }
-
-  #environments(flag: FlagDefinition): void {
-    const { environments } = flag.source;
-    if (!isObject(environments)) return;
-    for (const name of Object.keys(environments)) {
-      this.#environment(name, atKey(at(flag.place, "environments"), name), "unknown-environment");
+function checkSuspensions(checking: Checking): void {
+  for (const { flag, place, in: environments } of checking.set.suspensions.values()) {
+    for (const [i, name] of (environments ?? []).entries()) {
+      checkEnvironment(checking, name, at(place, "in", i), "suspension-fault");
     }
-  }
-
-  #examples(flag: FlagDefinition): void {
-    const examples = flag.source["for-instance"];
-    if (!Array.isArray(examples)) return;
-    for (const [i, example] of examples.entries()) {
-      const name = isObject(example) ? own(example, "in") : undefined;
-      if (typeof name === "string")
-        this.#environment(name, at(flag.place, "for-instance", i, "in"), "unknown-environment");
-    }
-  }
-
-  #environment(name: string, place: Place, code: "unknown-environment" | "suspension-fault"): void {
-    const known = this.#scope.environments;
-    if (known.has(name) || this.#scope.incomplete) return;
-    const near = nearest(name, known);
-    this.#problems.report(code, place, {
-      message: `There is no environment “${name}”.`,
-      found: name,
-      expected: known.size
-        ? `one of ${sentenceList([...known], "or")}`
-        : "an environment declared under “environments”",
-      help: near && `did you mean ${near}?`,
-    });
-  }
-
-  suspensions(): void {
-    for (const { flag, place, in: environments } of this.#set.suspensions.values()) {
-      for (const [i, name] of (environments ?? []).entries()) {
-        this.#environment(name, at(place, "in", i), "suspension-fault");
-      }
-      if (this.#set.flags.has(flag) || this.#scope.incomplete) continue;
-      const near = nearest(flag, this.#set.flags.keys());
-      this.#problems.report(
-        "suspended-unknown",
-        { ...place, part: "key" },
-        {
-          message: `There is no flag “${flag}” to suspend.`,
-          found: flag,
-          expected: "the name of a flag of this set",
-          help: near && `did you mean ${near}?`,
-        },
-      );
-    }
+    if (checking.set.flags.has(flag) || checking.scope.incomplete) continue;
+    const near = nearest(flag, checking.set.flags.keys());
+    checking.problems.report(
+      "suspended-unknown",
+      { ...place, part: "key" },
+      {
+        message: `There is no flag “${flag}” to suspend.`,
+        found: flag,
+        expected: "the name of a flag of this set",
+        help: near && `did you mean ${near}?`,
+      },
+    );
   }
 }

@@ -1,9 +1,9 @@
 import { parseSplitPart } from "../buckets/split.ts";
-import { deepFreeze, isObject, own, show, type ValueType, valueTypeOf } from "../data.ts";
+import { deepFreeze, isObject, type Plain, show, type ValueType, valueTypeOf } from "../data.ts";
 import { nearest, sentenceList } from "../names.ts";
-import { at, atKey, type Problems, pointer } from "../problems/problem.ts";
-import type { Entry } from "./entries.ts";
-import type { FlagSource } from "./file-shape.ts";
+import { at, atKey, type Place, Problems, pointer } from "../problems/problem.ts";
+import { Entry } from "./entries.ts";
+import type { DefaultsSource, FlagSource } from "./file-shape.ts";
 import { readRising } from "./read-rising.ts";
 import { yesNoWords } from "./spelling.ts";
 import type { FlagDefinition } from "./types.ts";
@@ -14,23 +14,23 @@ export function* readFlags(
   problems: Problems,
 ): Generator<undefined, Map<string, FlagDefinition>, undefined> {
   const flags = new Map<string, FlagDefinition>();
+  let work = 0;
   for (const entry of entries) {
     const known = entry.sound as FlagDefinition | undefined;
-    flags.set(entry.name, known ?? readFlag(entry, problems));
-    if (known === undefined || flags.size % pauseEvery === 0) yield;
+    flags.set(entry.name, known ?? reader.read(entry, problems));
+    work += known === undefined ? pauseEvery / freshAtOnce : 1;
+    if (work < pauseEvery) continue;
+    work = 0;
+    yield;
   }
+  reader.forget();
   return flags;
 }
 
 /** How many flags that need no work go between pauses. */
 export const pauseEvery = 128;
-
-function readFlag(entry: Entry, problems: Problems): FlagDefinition {
-  const before = problems.all.length;
-  const flag = new FlagReader(entry, problems).read();
-  if (problems.all.length === before && entry.document.unchanging) entry.sound = flag;
-  return flag;
-}
+/** How many go that need some. */
+export const freshAtOnce = 16;
 
 const typeWords: Readonly<Record<ValueType, string>> = {
   "yes-no": "true or false",
@@ -39,34 +39,82 @@ const typeWords: Readonly<Record<ValueType, string>> = {
   data: "a list or an object",
 };
 
-/** Checks the values, shares and splits of one flag. The shape has been looked at, so odd parts are passed over. */
-class FlagReader {
-  readonly #entry: Entry;
-  readonly #walk: Walk;
-  readonly #source: Readonly<Record<string, unknown>>;
-  readonly #variants: Map<string, unknown> | undefined;
-  readonly #type: ValueType | undefined;
+/** A flag as read. Sets have many, so it leaves to its entry what the entries of a file have in common. */
+class ReadFlag implements FlagDefinition {
+  readonly name: string;
+  readonly source: FlagSource;
+  readonly type: ValueType;
+  readonly variants: ReadonlyMap<string, unknown> | undefined;
+  soundUnder: string | undefined;
+  standsAlone: boolean;
+  private readonly entry: Entry;
 
-  constructor(entry: Entry, problems: Problems) {
-    this.#entry = entry;
-    this.#walk = new Walk(problems, entry.place.file);
-    this.#walk.path.push(...entry.place.path);
-    this.#source = isObject(entry.source) ? entry.source : {};
-    const variants = own(this.#source, "variants");
-    this.#variants = isObject(variants) ? new Map(Object.entries(variants)) : undefined;
-    this.#type = this.#variants ? valueTypeOf([...this.#variants.values()][0]) : valueTypeOf(own(this.#source, "safe"));
+  constructor(entry: Entry, source: FlagSource, type: ValueType, variants: ReadonlyMap<string, unknown> | undefined) {
+    this.name = entry.name;
+    this.source = source;
+    this.type = type;
+    this.variants = variants;
+    this.soundUnder = undefined;
+    this.standsAlone = false;
+    this.entry = entry;
   }
 
-  read(): FlagDefinition {
-    const { name, place, defaults } = this.#entry;
+  get place(): Place {
+    return this.entry.place;
+  }
+
+  get defaults(): DefaultsSource {
+    return this.entry.defaults;
+  }
+}
+
+const noSource: Plain = {};
+const noEntry = new Entry("", noSource, { key: "flags", document: { file: "", data: noSource }, defaults: {} });
+const noWalk = new Walk(new Problems(), "");
+
+/**
+ * Checks the values, shares and splits of flags, one after the other. The shape has been looked at, so odd parts are
+ * passed over.
+ */
+class FlagReader {
+  #entry = noEntry;
+  #walk = noWalk;
+  #source: Plain = noSource;
+  #variants: ReadonlyMap<string, unknown> | undefined;
+  #type: ValueType | undefined;
+
+  read(entry: Entry, problems: Problems): FlagDefinition {
+    const before = problems.all.length;
+    this.#begin(entry, problems);
     if (this.#variants) this.#walk.inside("variants", () => this.#checkVariants());
-    this.#checkMember(this.#source, "safe");
+    this.#checkMember("safe", this.#source["safe"]);
     this.#checkBranch(this.#source);
     this.#checkEnvironments();
     this.#checkExamples();
-    const source = this.#source as unknown as FlagSource;
-    const notes = { soundUnder: undefined, standsAlone: false };
-    return { name, place, defaults, source, type: this.#type ?? "text", variants: this.#variants, notes };
+    const flag = new ReadFlag(entry, this.#source as unknown as FlagSource, this.#type ?? "text", this.#variants);
+    if (problems.all.length === before && entry.document.unchanging) entry.sound = flag;
+    return flag;
+  }
+
+  /** Lets go of the flag read last, and of its file. */
+  forget(): void {
+    this.#entry = noEntry;
+    this.#walk = noWalk;
+    this.#source = noSource;
+    this.#variants = undefined;
+  }
+
+  #begin(entry: Entry, problems: Problems): void {
+    this.#entry = entry;
+    const { file } = entry.document;
+    if (this.#walk.file !== file || this.#walk.problems !== problems) this.#walk = new Walk(problems, file);
+    const { path } = this.#walk;
+    path[0] = entry.section.key;
+    path[1] = entry.name;
+    this.#source = isObject(entry.source) ? entry.source : noSource;
+    const { variants } = this.#source;
+    this.#variants = isObject(variants) ? new Map(Object.entries(variants)) : undefined;
+    this.#type = this.#variants ? valueTypeOf([...this.#variants.values()][0]) : valueTypeOf(this.#source["safe"]);
   }
 
   #checkVariants(): void {
@@ -87,8 +135,7 @@ class FlagReader {
   }
 
   /** A value, or the name of a variant, that the flag can give. */
-  #checkMember(holder: Readonly<Record<string, unknown>>, key: string): void {
-    const value = own(holder, key);
+  #checkMember(key: string, value: unknown): void {
     if (value === undefined || value === null) return;
     this.#walk.path.push(key);
     this.#checkValue(value);
@@ -96,6 +143,8 @@ class FlagReader {
   }
 
   #checkValue(value: unknown): void {
+    // Most values: nothing to look into, and no word that could be mistaken.
+    if (typeof value === "boolean" && this.#type === "yes-no" && this.#variants === undefined) return;
     if (this.#variants) return this.#checkVariantName(value, this.#variants);
     this.#warnOfYesNoWord(value);
     const type = valueTypeOf(value);
@@ -135,49 +184,50 @@ class FlagReader {
     });
   }
 
-  #checkBranch(branch: Readonly<Record<string, unknown>>): void {
-    this.#checkMember(branch, "otherwise");
-    this.#checkEach(own(branch, "rules"), "rules", (rule) => this.#checkRule(rule));
-  }
-
-  /** Checks each object of a list. */
-  #checkEach(list: unknown, key: string, check: (item: Readonly<Record<string, unknown>>) => void): void {
-    if (!Array.isArray(list)) return;
+  #checkBranch(branch: Plain): void {
+    this.#checkMember("otherwise", branch["otherwise"]);
+    const rules = branch["rules"];
+    if (!Array.isArray(rules)) return;
     const { path } = this.#walk;
-    for (let i = 0; i < list.length; i++) {
-      if (!isObject(list[i])) continue;
-      path.push(key, i);
-      check(list[i]);
-      path.length -= 2;
+    for (let i = 0; i < rules.length; i++) {
+      path.push("rules", i);
+      if (isObject(rules[i])) this.#checkRule(rules[i]);
+      path.pop();
+      path.pop();
     }
   }
 
   #checkEnvironments(): void {
-    const environments = own(this.#source, "environments");
+    const environments = this.#source["environments"];
     if (!isObject(environments)) return;
     this.#walk.inside("environments", () => {
       for (const name of Object.keys(environments)) {
-        const branch = own(environments, name);
+        const branch = environments[name];
         if (isObject(branch)) this.#walk.inside(name, () => this.#checkBranch(branch));
       }
     });
   }
 
   #checkExamples(): void {
-    this.#checkEach(own(this.#source, "for-instance"), "for-instance", (example) =>
-      this.#checkMember(example, "gives"),
-    );
+    const examples = this.#source["for-instance"];
+    if (!Array.isArray(examples)) return;
+    const { path } = this.#walk;
+    for (let i = 0; i < examples.length; i++) {
+      path.push("for-instance", i);
+      if (isObject(examples[i])) this.#checkMember("gives", examples[i]["gives"]);
+      path.pop();
+      path.pop();
+    }
   }
 
-  #checkRule(rule: Readonly<Record<string, unknown>>): void {
-    this.#checkMember(rule, "give");
-    const share = own(rule, "share");
-    const split = own(rule, "split");
+  #checkRule(rule: Plain): void {
+    this.#checkMember("give", rule["give"]);
+    const { share, split } = rule;
     if (share === undefined && split === undefined) return;
     const { problems } = this.#walk;
     if (isObject(share)) readRising(share, this.#entry.defaults, at(this.#walk.place(), "share"), problems);
     if (Array.isArray(split)) this.#walk.inside("split", () => this.#checkSplit(split));
-    const by = own(rule, "by") ?? own(this.#source, "by") ?? own(this.#entry.defaults, "by");
+    const by = rule["by"] ?? this.#source["by"] ?? this.#entry.defaults.by;
     if (by === undefined) this.#reportNoSubject(share === undefined ? "split" : "share");
   }
 
@@ -225,6 +275,9 @@ class FlagReader {
     seen.add(variant);
   }
 }
+
+/** One reader for all flags: reading one is never interrupted, and its code stays warm from reload to reload. */
+const reader = new FlagReader();
 
 function describe(type: ValueType): string {
   return type === "data" ? "data" : type === "yes-no" ? "a yes-no" : `a ${type}`;

@@ -4,7 +4,7 @@ import { atKey, type Problem, Problems } from "../problems/problem.ts";
 import { ConditionBook } from "./condition-book.ts";
 import { DefinitionSet } from "./definition-set.ts";
 import { collectEntries, collectEnvironments, type Document, type Entry } from "./entries.ts";
-import { definitionFile } from "./file-shape.ts";
+import { definitionFile, keysOfFlags } from "./file-shape.ts";
 import { checkMeaning, scopeOf } from "./meaning.ts";
 import { reportNotPlain } from "./plain.ts";
 import { readAttributes } from "./read-attributes.ts";
@@ -56,8 +56,9 @@ export function* readInSteps(
 ): Generator<undefined, Reading, undefined> {
   const problems = new Problems();
   const usable: Document[] = [];
+  const prototype = keysOfFlags.some((key) => key in Object.prototype) ? null : Object.prototype;
   for (const document of documents) {
-    if (checkDocument(document, problems)) usable.push(document.unchanging ? document : copied(document));
+    if (checkDocument(document, problems)) usable.push(readable(document, prototype));
     yield;
   }
   const environments = readEnvironments(yield* collectEnvironments(usable, problems));
@@ -107,9 +108,13 @@ function checkDocument(document: Document, problems: Problems): boolean {
 /** Unchanging documents whose shape was found sound. */
 const soundFiles = new WeakSet<Document>();
 
-/** A program may go on changing what it handed in; the set must not change with it. */
-function copied(document: Document): Document {
-  return { ...document, data: copyData(document.data) };
+/**
+ * The document, or a copy: a program may go on changing what it handed in, and the set must not change with it. Where
+ * somebody has put a key of the format on `Object.prototype`, the copy has none, so that only own keys are seen.
+ */
+function readable(document: Document, prototype: object | null): Document {
+  if (document.unchanging && prototype !== null) return document;
+  return { ...document, data: copyData(document.data, prototype) };
 }
 
 /** Programs may hand in anything. */

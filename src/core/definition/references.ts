@@ -23,7 +23,7 @@ function referencesOf({ flags, cohorts, conditions }: Definitions, node: Node): 
   };
   const flag = node.startsWith("flag:") ? flags.get(nameOf(node)) : undefined;
   const cohort = node.startsWith("cohort:") ? cohorts.get(nameOf(node)) : undefined;
-  if (flag && !flag.notes.standsAlone) {
+  if (flag && !flag.standsAlone) {
     visitConditions(flag, (text, environment, rule) => {
       if (typeof text !== "string" || conditions.references(text).length === 0) return;
       add(text, () => placeOf(flag, { environment, rule }, rule < 0 ? "provided" : "when"));
@@ -41,8 +41,8 @@ export function* findCircles(definitions: Definitions, problems: Problems): Gene
     yield;
   }
   let passed = 0;
-  for (const [name, flag] of definitions.flags) {
-    if (!flag.notes.standsAlone && !done.has(`flag:${name}`)) visit(`flag:${name}`, definitions, done, problems);
+  for (const { name, standsAlone } of definitions.flags.values()) {
+    if (!standsAlone && !done.has(`flag:${name}`)) visit(`flag:${name}`, definitions, done, problems);
     else if (++passed % pauseEvery !== 0) continue;
     yield;
   }

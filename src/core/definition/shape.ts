@@ -1,4 +1,4 @@
-import { describeKind, own, type Plain, show } from "../data.ts";
+import { describeKind, hasOwn, own, type Plain, show } from "../data.ts";
 import { limits } from "../limits.ts";
 import { isName, nameRule, nameSource, nearest, sentenceList } from "../names.ts";
 import { isPlainValue } from "./plain.ts";
@@ -242,8 +242,9 @@ export interface ObjectShape<F extends Fields> extends Shape<ObjectType<F>> {
 }
 
 export function object<F extends Fields>(fields: F, options: ObjectOptions): ObjectShape<F> {
-  const known = new Map(Object.entries(fields));
-  const obligatory = [...known].filter(([, f]) => "required" in f).map(([key]) => key);
+  const known = new Map(Object.entries(fields).map(([key, member]) => [key, memberOf(key, member, options)]));
+  const obligatory = [...known].filter(([, member]) => member.required).map(([key]) => key);
+  const choices = options.exactlyOne ? 1 : 0;
   const shape = {
     fields,
     expected: options.expected,
@@ -252,21 +253,38 @@ export function object<F extends Fields>(fields: F, options: ObjectOptions): Obj
       if (typeof value !== "object" || value === null || Array.isArray(value)) {
         return refuse(value, shape, walk, value === null ? "write {} or take the key out" : undefined);
       }
-      for (const key of Object.keys(value)) {
+      let obligatoryFound = 0;
+      let choicesFound = 0;
+      // A list of the keys would be a quarter of all that reading a large set allocates.
+      for (const key in value) {
+        if (!hasOwn(value, key)) continue;
         walk.path.push(key);
         const member = known.get(key);
-        if (member) member.shape.check((value as Plain)[key], walk);
-        else reportUnknownKey(key, known, walk);
+        if (member === undefined) reportUnknownKey(key, known, walk);
+        else {
+          member.shape.check((value as Plain)[key], walk);
+          if (member.required) obligatoryFound++;
+          if (member.choice) choicesFound++;
+        }
         walk.path.pop();
       }
-      for (const key of obligatory) {
-        if (!Object.hasOwn(value, key)) reportMissingKey(key, known.get(key)!.shape.expected, walk);
-      }
-      if (options.exactlyOne) checkExactlyOne(value, options.exactlyOne, walk);
+      if (obligatoryFound < obligatory.length) reportMissingKeys(value, obligatory, fields, walk);
+      if (choicesFound !== choices) reportNotExactlyOne(value, options.exactlyOne!, walk);
       options.refine?.(value as Record<string, unknown>, walk);
     },
   };
   return shape;
+}
+
+/** A field as the check wants it. */
+interface Member extends Field<unknown> {
+  readonly required: boolean;
+  /** One of those of which exactly one stands. */
+  readonly choice: boolean;
+}
+
+function memberOf(key: string, { shape, about, ...rest }: Field<unknown>, { exactlyOne }: ObjectOptions): Member {
+  return { shape, about, required: "required" in rest, choice: exactlyOne?.includes(key) ?? false };
 }
 
 function reportUnknownKey(key: string, known: ReadonlyMap<string, unknown>, walk: Walk): void {
@@ -279,20 +297,22 @@ function reportUnknownKey(key: string, known: ReadonlyMap<string, unknown>, walk
   });
 }
 
-function reportMissingKey(key: string, expected: string, walk: Walk): void {
-  walk.reportKey("missing-key", {
-    message: `“${key}” is missing here.`,
-    expected: `${key}: ${expected}`,
-  });
+function reportMissingKeys(value: object, wanted: readonly string[], fields: Fields, walk: Walk): void {
+  for (const key of wanted) {
+    if (hasOwn(value, key)) continue;
+    walk.reportKey("missing-key", {
+      message: `“${key}” is missing here.`,
+      expected: `${key}: ${fields[key]!.shape.expected}`,
+    });
+  }
 }
 
-function checkExactlyOne(value: object, keys: readonly string[], walk: Walk): void {
-  const found = keys.filter((key) => Object.hasOwn(value, key));
-  if (found.length === 1) return;
+function reportNotExactlyOne(value: object, wanted: readonly string[], walk: Walk): void {
+  const found = wanted.filter((key) => hasOwn(value, key));
   walk.reportKey("not-exactly-one", {
-    message: `Exactly one of ${sentenceList(keys.map((k) => `“${k}”`))} belongs here.`,
+    message: `Exactly one of ${sentenceList(wanted.map((k) => `“${k}”`))} belongs here.`,
     found: found.length === 0 ? "none of them" : sentenceList(found),
-    expected: `exactly one of ${sentenceList(keys, "or")}`,
+    expected: `exactly one of ${sentenceList(wanted, "or")}`,
   });
 }
 

@@ -65,25 +65,18 @@ export interface WindowDefinition extends Named {
   readonly hours: string | undefined;
 }
 
-/**
- * What has been found out about a flag. It is kept with the flag rather than in tables beside it: a flag of a file that
- * has not changed is the same object from reading to reading, and tables of ten thousand weak keys cost more than all
- * the checks together (measured).
- */
-export interface FlagNotes {
-  /** The names that it could refer to when it was found sound; undefined while it has not been. */
-  soundUnder: string | undefined;
-  /** No condition of it refers to a flag, cohort or window. */
-  standsAlone: boolean;
-}
-
 export interface FlagDefinition extends Named {
   readonly source: FlagSource;
   readonly defaults: DefaultsSource;
   readonly type: ValueType;
   readonly variants: ReadonlyMap<string, unknown> | undefined;
-  /** @internal */
-  readonly notes: FlagNotes;
+  // What has been found out about the flag is kept with it rather than in tables beside it: a flag of a file that has
+  // not changed is the same object from reading to reading, and tables of ten thousand weak keys cost more than all the
+  // checks together (measured).
+  /** The names that it could refer to when it was found sound; undefined while it has not been. @internal */
+  soundUnder: string | undefined;
+  /** No condition of it refers to a flag, cohort or window. @internal */
+  standsAlone: boolean;
 }
 
 export interface Suspension {

@@ -1,93 +1,123 @@
 import { TRUE } from "../condition/answer.ts";
 import type { Ask } from "../condition/leaves.ts";
+import { idText } from "../context/subject.ts";
 import type { EffectiveFlag } from "../definition/effective.ts";
 import type { FlagDefinition } from "../definition/types.ts";
 import { Outcome } from "./outcome.ts";
 import type { Question } from "./question.ts";
-import { type CompiledRule, compileRule, divisionOf } from "./rule.ts";
+import { type CompiledRule, compileRule } from "./rule.ts";
 
-interface Compiling {
+/** What all flags of a set are compiled with. */
+export interface Compiling {
   condition(text: string): Ask;
-  readonly suspended: boolean;
-  /** Its number among the things that a question remembers. */
-  readonly number: number;
   /** What becomes of a value before it is handed out. */
   convert(value: unknown): unknown;
 }
 
-/** One flag in one environment, ready to be asked. */
+/**
+ * One flag in one environment, ready to be asked. Large sets make tens of thousands of these and of what they hold, so
+ * their fields are plain ones, which are set faster than `#` ones.
+ */
 export class CompiledFlag {
   readonly definition: FlagDefinition;
-  readonly #suspended: Outcome | undefined;
-  readonly #provided: Ask | undefined;
-  readonly #withheld: Outcome;
-  readonly #rules: readonly CompiledRule[];
-  readonly #otherwise: Outcome;
-  readonly #number: number;
+  private readonly compiling: Compiling;
+  private readonly suspended: Outcome | undefined;
+  private readonly provided: Ask | undefined;
+  /** What it comes to when `provided` is not true. */
+  private readonly withheld: Outcome | undefined;
+  private readonly rules: readonly CompiledRule[];
+  private readonly otherwise: Outcome;
+  private readonly number: number;
 
-  constructor(definition: FlagDefinition, effective: EffectiveFlag, compiling: Compiling) {
-    const { name, source, variants } = definition;
-    const outcome = (cause: Outcome["cause"], given: unknown, rule?: number): Outcome => {
-      const variant = variants ? String(given) : undefined;
-      const value = compiling.convert(variants ? variants.get(String(given)) : given);
-      return new Outcome({ flag: name, value, variant, cause, rule });
-    };
+  /** `number` is its number among the things that a question remembers. */
+  constructor(
+    definition: FlagDefinition,
+    effective: EffectiveFlag,
+    compiling: Compiling,
+    number: number,
+    suspended: boolean,
+  ) {
+    const { safe } = definition.source;
+    const { provided, rules, otherwise } = effective;
     this.definition = definition;
-    this.#number = compiling.number;
-    this.#suspended = compiling.suspended ? outcome("suspended", source.safe) : undefined;
-    this.#withheld = outcome("withheld", source.safe);
-    this.#provided = allTrue(effective.provided.map((text) => compiling.condition(text)));
-    this.#otherwise = outcome("otherwise", effective.otherwise);
-    this.#rules = effective.rules.map((rule, i) =>
-      compileRule(
-        rule.when === undefined ? undefined : compiling.condition(rule.when),
-        divisionOf(definition, rule),
-        (variant) => outcome("rule", variant ?? rule.give, i),
-      ),
+    this.compiling = compiling;
+    this.number = number;
+    this.suspended = suspended ? this.outcome("suspended", safe) : undefined;
+    this.provided = provided.length === 0 ? undefined : allTrue(provided.map((text) => compiling.condition(text)));
+    this.withheld = this.provided && this.outcome("withheld", safe);
+    this.otherwise = this.outcome("otherwise", otherwise);
+    this.rules = rules.map((rule) =>
+      compileRule(definition, rule, rule.when === undefined ? undefined : compiling.condition(rule.when)),
     );
   }
 
   /** Override in code, suspension, other overrides, provided, rules in order, otherwise. */
   judge(question: Question): Outcome {
     const { overrides } = question;
-    if (overrides !== undefined || this.#suspended !== undefined) {
+    if (overrides !== undefined || this.suspended !== undefined) {
       const name = this.definition.name;
-      const decided = overrides?.code?.get(name) ?? this.#suspended ?? overrides?.layers?.get(name);
+      const decided = overrides?.code?.get(name) ?? this.suspended ?? overrides?.layers?.get(name);
       if (decided !== undefined) return decided;
     }
-    if (this.#provided !== undefined && this.#provided(question) !== TRUE) return this.#withheld;
-    const rules = this.#rules;
+    if (this.provided !== undefined && this.provided(question) !== TRUE) return this.withheld!;
+    const rules = this.rules;
     for (let i = 0; i < rules.length; i++) {
-      const { when, outcome, divide } = rules[i]!;
+      const rule = rules[i]!;
+      const { when, division } = rule;
       if (when !== undefined && when(question) !== TRUE) continue;
-      const decided = divide === undefined ? outcome : divide(question);
-      if (decided !== undefined) return decided;
+      if (division === undefined) return rule.outcome ?? this.given(i, 0);
+      const id = idText(division.subject(question.context));
+      if (id === undefined) continue;
+      const part = division.partOf(id, question);
+      if (part >= 0) return this.given(i, part);
     }
-    return this.#otherwise;
+    return this.otherwise;
   }
 
   /** The same; `asked` counts for each rule how many subjects with an id came before its share or split. */
   judgeCounting(question: Question, asked: number[]): Outcome {
-    if (this.#suspended !== undefined) return this.#suspended;
-    if (this.#provided !== undefined && this.#provided(question) !== TRUE) return this.#withheld;
-    for (const [i, { when, outcome, divide, subject }] of this.#rules.entries()) {
+    if (this.suspended !== undefined) return this.suspended;
+    if (this.provided !== undefined && this.provided(question) !== TRUE) return this.withheld!;
+    for (const [i, { when, division }] of this.rules.entries()) {
       if (when !== undefined && when(question) !== TRUE) continue;
-      if (subject?.(question) !== undefined) asked[i]!++;
-      const decided = divide === undefined ? outcome : divide(question);
-      if (decided !== undefined) return decided;
+      if (division === undefined) return this.given(i, 0);
+      const id = idText(division.subject(question.context));
+      if (id === undefined) continue;
+      asked[i]!++;
+      const part = division.partOf(id, question);
+      if (part >= 0) return this.given(i, part);
     }
-    return this.#otherwise;
+    return this.otherwise;
   }
 
   /** The same for a flag that another one refers to: judged at most once in a question. */
   judgeOnce(question: Question): Outcome {
     question.outcomes ??= [];
-    let outcome = question.outcomes[this.#number];
+    let outcome = question.outcomes[this.number];
     if (outcome === undefined) {
       outcome = this.judge(question);
-      question.outcomes[this.#number] = outcome;
+      question.outcomes[this.number] = outcome;
     }
     return outcome;
+  }
+
+  /** The outcome of a rule, or of a part of its split. */
+  private given(index: number, part: number): Outcome {
+    const rule = this.rules[index]!;
+    const split = rule.division?.split;
+    if (split !== undefined) {
+      split.outcomes[part] ??= this.outcome("rule", split.variants[part], index);
+      return split.outcomes[part];
+    }
+    rule.outcome ??= this.outcome("rule", rule.given, index);
+    return rule.outcome;
+  }
+
+  private outcome(cause: Outcome["cause"], given: unknown, rule?: number): Outcome {
+    const { name, variants } = this.definition;
+    const variant = variants ? String(given) : undefined;
+    const value = this.compiling.convert(variants ? variants.get(String(given)) : given);
+    return new Outcome({ flag: name, value, variant, cause, rule });
   }
 }
 

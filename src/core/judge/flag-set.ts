@@ -10,7 +10,7 @@ import { idText, reader } from "../context/subject.ts";
 import type { Plain } from "../data.ts";
 import { effectiveFlag, visitConditions, visitRules } from "../definition/effective.ts";
 import type { CohortDefinition, Definitions, FlagDefinition } from "../definition/types.ts";
-import { CompiledFlag } from "./compiled-flag.ts";
+import { CompiledFlag, type Compiling } from "./compiled-flag.ts";
 import type { Outcome, Verdict } from "./outcome.ts";
 import { type Clock, type Overrides, Question } from "./question.ts";
 
@@ -37,20 +37,20 @@ export class FlagSet {
   readonly #cohorts = new Map<string, Ask>();
   readonly #asks = new Map<string, Ask>();
   readonly #surroundings: Surroundings;
-  readonly #convert: (value: unknown) => unknown;
+  readonly #compiling: Compiling;
   #memoised = 0;
   #paths: readonly (readonly string[])[] | undefined;
 
   constructor(definitions: Definitions, environment?: string, convert: (value: unknown) => unknown = same) {
     this.definitions = definitions;
     this.environment = environment;
-    this.#convert = convert;
+    this.#compiling = { condition: (text) => this.#condition(text), convert };
     this.#surroundings = {
       environment,
       cohort: (name) => this.#cohort(name),
       window: (name) => this.#window(name),
       flag: (name) => this.#flagReader(name),
-      missingAs: (path) => definitions.attributes.get(path)?.missingAs,
+      missingAs: definitions.attributes.size === 0 ? undefined : (path) => definitions.attributes.get(path)?.missingAs,
     };
   }
 
@@ -114,13 +114,10 @@ export class FlagSet {
   }
 
   #compile(definition: FlagDefinition): CompiledFlag {
-    const { suspensions } = this.definitions;
-    return new CompiledFlag(definition, effectiveFlag(definition, this.environment), {
-      condition: (text) => this.#condition(text),
-      suspended: holds(suspensions.get(definition.name)?.in, this.environment, suspensions.has(definition.name)),
-      number: this.#memoised++,
-      convert: this.#convert,
-    });
+    const effective = effectiveFlag(definition, this.environment);
+    const suspension = this.definitions.suspensions.get(definition.name);
+    const suspended = suspension !== undefined && holdsIn(suspension.in, this.environment);
+    return new CompiledFlag(definition, effective, this.#compiling, this.#memoised++, suspended);
   }
 
   /** Conditions that stand in many flags are compiled once. */
@@ -164,12 +161,7 @@ function same(value: unknown): unknown {
   return value;
 }
 
-function holds(
-  environments: readonly string[] | undefined,
-  environment: string | undefined,
-  suspended: boolean,
-): boolean {
-  if (!suspended) return false;
+function holdsIn(environments: readonly string[] | undefined, environment: string | undefined): boolean {
   return environments === undefined || (environment !== undefined && environments.includes(environment));
 }
 

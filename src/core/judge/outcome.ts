@@ -39,7 +39,7 @@ export class Outcome {
   readonly rule: number | undefined;
   readonly overriddenBy: OverrideLayer | undefined;
   readonly problem: Verdict["problem"] | undefined;
-  #verdict: Verdict | undefined;
+  private latest: Verdict | undefined;
 
   constructor(parts: OutcomeParts) {
     this.flag = parts.flag;
@@ -49,14 +49,15 @@ export class Outcome {
     this.rule = parts.rule;
     this.overriddenBy = parts.overriddenBy;
     this.problem = parts.problem;
+    this.latest = undefined;
   }
 
   verdict(revision: string | undefined): Verdict {
-    if (this.#verdict === undefined || this.#verdict.revision !== revision) this.#verdict = this.#build(revision);
-    return this.#verdict;
+    if (this.latest === undefined || this.latest.revision !== revision) this.latest = this.build(revision);
+    return this.latest;
   }
 
-  #build(revision: string | undefined): Verdict {
+  private build(revision: string | undefined): Verdict {
     const { flag, value, variant, cause, rule, overriddenBy, problem } = this;
     return Object.freeze({
       flag,

@@ -3,23 +3,33 @@ import { parsePercent } from "../buckets/percent.ts";
 import { parseSplitPart, splitIndex } from "../buckets/split.ts";
 import type { Ask } from "../condition/leaves.ts";
 import { segmentsOf } from "../condition/paths.ts";
-import { idText, reader } from "../context/subject.ts";
+import { subjectReader } from "../context/subject.ts";
+import type { Plain } from "../data.ts";
 import type { RuleSource } from "../definition/file-shape.ts";
 import { type RisingStep, risingSteps } from "../definition/read-rising.ts";
 import type { FlagDefinition } from "../definition/types.ts";
 import type { Outcome } from "./outcome.ts";
 import type { Question } from "./question.ts";
 
-/** A rule ready to be asked: its condition, and what it comes to once that is true. */
+/** A rule ready to be asked: its condition, how it divides, and what it comes to. */
 export interface CompiledRule {
   /** Undefined for a rule for everyone. */
   readonly when: Ask | undefined;
-  /** The outcome where there is nothing to divide. */
-  readonly outcome: Outcome | undefined;
-  /** The outcome by share and split, or undefined when the question passes on. */
-  readonly divide: ((question: Question) => Outcome | undefined) | undefined;
-  /** The id that is divided by, if there is a usable one. */
-  readonly subject: ((question: Question) => string | undefined) | undefined;
+  readonly division: CompiledDivision | undefined;
+  /** As written: the value or variant; undefined where the rule splits. */
+  readonly given: unknown;
+  /** Made when it is first given: most flags of a large set are never asked in one process. */
+  outcome: Outcome | undefined;
+}
+
+/** A share, a split or both, ready to be asked about an id. */
+export interface CompiledDivision {
+  /** Reads the attribute whose id is divided by. */
+  readonly subject: (context: Plain) => unknown;
+  /** The part that an id falls into, 0 where nothing is split; −1 for one outside the share. */
+  partOf(id: string, question: Question): number;
+  /** The variants of a split, and their outcomes as they are first given. */
+  readonly split: { readonly variants: readonly string[]; readonly outcomes: Outcome[] } | undefined;
 }
 
 /** The share and split of a rule, resolved: which attribute, which salts, which fractions. */
@@ -46,9 +56,16 @@ export interface Split {
 
 export function divisionOf(flag: FlagDefinition, rule: RuleSource): Division | undefined {
   if (rule.share === undefined && rule.split === undefined) return undefined;
-  const by = segmentsOf(rule.by ?? flag.source.by ?? flag.defaults.by ?? "");
-  const salt = rule.salt ?? flag.source.salt ?? flag.name;
-  return { by, salt, share: shareOf(flag, rule, salt), split: splitOf(rule, salt) };
+  const salt = saltOf(flag, rule);
+  return { by: byOf(flag, rule), salt, share: shareOf(flag, rule, salt), split: splitOf(rule, salt) };
+}
+
+function byOf(flag: FlagDefinition, rule: RuleSource): readonly string[] {
+  return segmentsOf(rule.by ?? flag.source.by ?? flag.defaults.by ?? "");
+}
+
+function saltOf(flag: FlagDefinition, rule: RuleSource): string {
+  return rule.salt ?? flag.source.salt ?? flag.name;
 }
 
 function shareOf(flag: FlagDefinition, { share }: RuleSource, salt: string): Share | undefined {
@@ -76,44 +93,64 @@ export function percentAt(steps: readonly RisingStep[], at: number): number {
 }
 
 /** Chooses, once, how the rule decides; nothing is left open for the judging. */
-export function compileRule(
-  when: Ask | undefined,
-  division: Division | undefined,
-  give: (variant?: string) => Outcome,
-): CompiledRule {
-  if (!division) return { when, outcome: give(), divide: undefined, subject: undefined };
-  const read = reader(division.by);
-  const subject = (question: Question) => idText(read(question.context));
-  return { when, outcome: undefined, divide: compileDivision(division, give, read), subject };
+export function compileRule(flag: FlagDefinition, rule: RuleSource, when: Ask | undefined): CompiledRule {
+  return { when, division: compileDivision(flag, rule), given: rule.give, outcome: undefined };
 }
 
-function compileDivision(
-  { share, split }: Division,
-  give: (variant?: string) => Outcome,
-  read: (context: Question["context"]) => unknown,
-): (question: Question) => Outcome | undefined {
-  const inside = share ? compileShare(share) : () => true;
-  const choose = split ? compileSplit(split, give) : constant(give());
-  return (question) => {
-    const id = idText(read(question.context));
-    return id !== undefined && inside(id, question) ? choose(id) : undefined;
-  };
+function compileDivision(flag: FlagDefinition, rule: RuleSource): CompiledDivision | undefined {
+  const { share, split } = rule;
+  if (share === undefined && split === undefined) return undefined;
+  const subject = subjectReader(byOf(flag, rule));
+  if (typeof share === "string" && split === undefined) {
+    return new FixedShare(subject, new Bucket(saltOf(flag, rule)), parsePercent(share)! / 100);
+  }
+  const division = divisionOf(flag, rule)!;
+  return new ShareAndSplit(subject, division.share, division.split);
 }
 
-function constant(outcome: Outcome): () => Outcome {
-  return () => outcome;
+/** What practice uses most. */
+class FixedShare implements CompiledDivision {
+  readonly subject: (context: Plain) => unknown;
+  private readonly bucket: Bucket;
+  private readonly fraction: number;
+
+  constructor(subject: (context: Plain) => unknown, bucket: Bucket, fraction: number) {
+    this.subject = subject;
+    this.bucket = bucket;
+    this.fraction = fraction;
+  }
+
+  get split(): undefined {
+    return undefined;
+  }
+
+  partOf(id: string): number {
+    return this.bucket.position(id) < this.fraction ? 0 : -1;
+  }
 }
 
-function compileShare({ bucket, steps, rises }: Share): (id: string, question: Question) => boolean {
-  if (rises) return (id, question) => bucket.position(id) < percentAt(steps, question.at) / 100;
-  const fraction = steps[0]!.percent / 100;
-  return (id) => bucket.position(id) < fraction;
+class ShareAndSplit implements CompiledDivision {
+  readonly subject: (context: Plain) => unknown;
+  readonly split: CompiledDivision["split"];
+  private readonly share: Share | undefined;
+  private readonly parts: Split | undefined;
+
+  constructor(subject: (context: Plain) => unknown, share: Share | undefined, parts: Split | undefined) {
+    this.subject = subject;
+    this.split = parts && { variants: parts.variants, outcomes: [] };
+    this.share = share;
+    this.parts = parts;
+  }
+
+  partOf(id: string, question: Question): number {
+    const share = this.share;
+    if (share !== undefined && !isInside(share, id, question)) return -1;
+    const parts = this.parts;
+    return parts === undefined ? 0 : splitIndex(parts.weights, parts.total, parts.bucket.position(id));
+  }
 }
 
-function compileSplit(
-  { bucket, weights, variants, total }: Split,
-  give: (variant: string) => Outcome,
-): (id: string) => Outcome {
-  const outcomes = variants.map((variant) => give(variant));
-  return (id) => outcomes[splitIndex(weights, total, bucket.position(id))]!;
+function isInside({ bucket, steps, rises }: Share, id: string, question: Question): boolean {
+  const percent = rises ? percentAt(steps, question.at) : steps[0]!.percent;
+  return bucket.position(id) < percent / 100;
 }
