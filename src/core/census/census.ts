@@ -2,7 +2,8 @@ import { parsePath } from "../condition/parser.ts";
 import { printPath } from "../condition/print.ts";
 import { isMissing } from "../condition/values.ts";
 import { isPlainContext, prototypeIsPolluted } from "../context/reach.ts";
-import { idText, reader } from "../context/subject.ts";
+import { readerOf } from "../context/reader.ts";
+import { idText } from "../context/subject.ts";
 import type { Plain } from "../data.ts";
 import { effectiveFlag } from "../definition/effective.ts";
 import type { CompiledFlag } from "../judge/compiled-flag.ts";
@@ -120,10 +121,10 @@ export class Census {
     this.#asked = this.#rules.map(() => 0);
     this.#attributes = attributesBehind(name, usesOf(set.definitions)).map((path) => ({
       path,
-      read: reader(parsePath(path).path!),
+      read: readerOf(parsePath(path).path!),
       missing: 0,
     }));
-    this.#readGroup = options.by === undefined ? undefined : reader(parsePath(options.by).path!);
+    this.#readGroup = options.by === undefined ? undefined : readerOf(parsePath(options.by).path!);
   }
 
   get #rules() {

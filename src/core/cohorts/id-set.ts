@@ -14,14 +14,14 @@ const smallSet = 2_000;
 export class IdSet {
   /** How many different ids there are. */
   readonly size: number;
-  readonly #small: ReadonlySet<string> | undefined;
+  readonly #small: ReadonlyMap<string, true> | undefined;
   readonly #integers: WordTable | undefined;
   readonly #uuids: WordTable | undefined;
   readonly #texts: TextTable | undefined;
 
   private constructor(parts: {
     size: number;
-    small?: ReadonlySet<string> | undefined;
+    small?: ReadonlyMap<string, true> | undefined;
     integers?: WordTable | undefined;
     uuids?: WordTable | undefined;
     texts?: TextTable | undefined;
@@ -36,7 +36,7 @@ export class IdSet {
   static from(ids: Iterable<string>): IdSet {
     const all = Array.isArray(ids) ? (ids as readonly string[]) : [...ids];
     if (all.length < smallSet) {
-      const small = new Set(all);
+      const small = new Map(all.map((id) => [id, true] as const));
       return new IdSet({ size: small.size, small });
     }
     return IdSet.#tables(all);

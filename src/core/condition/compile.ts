@@ -1,5 +1,4 @@
-import { isInherited } from "../context/reach.ts";
-import { readPath } from "../context/subject.ts";
+import { readerOf } from "../context/reader.ts";
 import type { Question } from "../judge/question.ts";
 import { type Answer, FALSE, opposite, TRUE } from "./answer.ts";
 import { type Ask, leafOf } from "./leaves.ts";
@@ -68,21 +67,12 @@ function compilePathTest(test: AttributeTest, operand: PathOperand, around: Surr
   const missingAs = asksPresence ? undefined : around.missingAs?.(printPath(operand.path));
   const lower = operand.lower && !asksPresence;
   if (!lower && missingAs === undefined) return leafOf(test, operand.path, negated);
-  const read = reader(operand, missingAs, lower);
+  const read = readerOf(operand.path);
   const decide = decideOf(test, negated);
-  return (question) => decide(read(question));
+  return (question) => decide(seenValue(read(question.context), missingAs, lower));
 }
 
 /** The value that a test sees: `missing-as` put in, lower case taken. */
-function reader(operand: PathOperand, missingAs: unknown, lower: boolean): Read {
-  const { path } = operand;
-  const direct = path.length === 1 && !isInherited(path[0]!) ? path[0]! : undefined;
-  return (question) => {
-    const found = direct === undefined ? readPath(question.context, path) : question.context[direct];
-    return seenValue(found, missingAs, lower);
-  };
-}
-
 export function seenValue(found: unknown, missingAs: unknown, lower: boolean): unknown {
   const value = isMissing(found) && missingAs !== undefined ? missingAs : found;
   if (!lower) return value;

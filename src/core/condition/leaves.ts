@@ -1,4 +1,4 @@
-import { isInherited, isLiteral, type Reach, reachOf, step, steps } from "../context/reach.ts";
+import { type Reader, readerOf } from "../context/reader.ts";
 import type { Question } from "../judge/question.ts";
 import { type Answer, TRUE } from "./answer.ts";
 import type { AttributeTest, Literal } from "./tree.ts";
@@ -22,129 +22,84 @@ import type { VersionLiteral } from "./version.ts";
 /** A compiled condition or a part of one. */
 export type Ask = (question: Question) => Answer;
 
-/**
- * The test of a plain attribute as one closure that reads and decides. The kinds that practice uses most have the
- * read spelt out (see `Reach` for why); the rest shares one.
- */
+/** The test of a plain attribute: reads and decides. The kinds that practice uses most decide without another call. */
 export function leafOf(test: AttributeTest, path: readonly string[], negated: boolean): Ask {
-  if (path.some(isInherited)) return carefulLeaf(path, decideOf(test, negated));
-  return fusedLeaf(test, reachOf(path), negated) ?? plainLeaf(reachOf(path), decideOf(test, negated));
+  const read = readerOf(path);
+  return fusedLeaf(test, read, negated) ?? plainLeaf(read, decideOf(test, negated));
 }
 
-function fusedLeaf(test: AttributeTest, reach: Reach, negated: boolean): Ask | undefined {
+function fusedLeaf(test: AttributeTest, read: Reader, negated: boolean): Ask | undefined {
   const { operator, literal } = test;
   switch (operator) {
     case "is-true":
-      return yesNoLeaf(reach, !negated);
+      return yesNoLeaf(read, !negated);
     case "starts with":
-      return negated ? undefined : startLeaf(reach, String(scalarOf(literal)));
+      return negated ? undefined : startLeaf(read, String(scalarOf(literal)));
     case "ends with":
-      return negated ? undefined : endLeaf(reach, String(scalarOf(literal)));
+      return negated ? undefined : endLeaf(read, String(scalarOf(literal)));
     case "in":
     case "not in":
-      return memberLeaf(reach, literal, (operator === "in") !== negated);
+      return memberLeaf(read, literal, (operator === "in") !== negated);
     case "==":
     case "!=":
     case "<":
     case "<=":
     case ">":
     case ">=":
-      return comparisonLeaf(reach, literal, orderingOf(operator, negated));
+      return comparisonLeaf(read, literal, orderingOf(operator, negated));
     default:
       return undefined;
   }
 }
 
-function comparisonLeaf(reach: Reach, literal: Literal, ordering: Ordering): Ask | undefined {
+function comparisonLeaf(read: Reader, literal: Literal, ordering: Ordering): Ask | undefined {
   switch (literal.kind) {
     case "text":
-      return textLeaf(reach, literal.value, ordering);
+      return textLeaf(read, literal.value, ordering);
     case "yes-no":
-      return yesNoLeaf(reach, literal.value === (ordering.equal === TRUE));
+      return yesNoLeaf(read, literal.value === (ordering.equal === TRUE));
     case "number":
-      return numberLeaf(reach, literal.value, ordering);
+      return numberLeaf(read, literal.value, ordering);
     case "version":
-      return versionLeaf(reach, literal.value, ordering);
+      return versionLeaf(read, literal.value, ordering);
     default:
       return undefined;
   }
 }
 
-function carefulLeaf(path: readonly string[], decide: Decide): Ask {
-  return (question) => decide(steps(question.context, path));
+function plainLeaf(read: Reader, decide: Decide): Ask {
+  return (question) => decide(read(question.context));
 }
 
-function plainLeaf({ head, next, rest }: Reach, decide: Decide): Ask {
-  return (question) => {
-    let value = question.context[head];
-    if (next !== undefined) value = isLiteral(value) ? value[next] : step(value, next);
-    if (rest !== undefined) value = steps(value, rest);
-    return decide(value);
-  };
+function yesNoLeaf(read: Reader, wanted: boolean): Ask {
+  return (question) => isYes(read(question.context), wanted);
 }
 
-function yesNoLeaf({ head, next, rest }: Reach, wanted: boolean): Ask {
-  return (question) => {
-    let value = question.context[head];
-    if (next !== undefined) value = isLiteral(value) ? value[next] : step(value, next);
-    if (rest !== undefined) value = steps(value, rest);
-    return isYes(value, wanted);
-  };
+function textLeaf(read: Reader, literal: string, { equal, less: other }: Ordering): Ask {
+  return (question) => equalText(read(question.context), literal, equal, other);
 }
 
-function textLeaf({ head, next, rest }: Reach, literal: string, { equal, less: other }: Ordering): Ask {
-  return (question) => {
-    let value = question.context[head];
-    if (next !== undefined) value = isLiteral(value) ? value[next] : step(value, next);
-    if (rest !== undefined) value = steps(value, rest);
-    return equalText(value, literal, equal, other);
-  };
+function numberLeaf(read: Reader, literal: number, ordering: Ordering): Ask {
+  return (question) => orderNumber(read(question.context), literal, ordering);
 }
 
-function numberLeaf({ head, next, rest }: Reach, literal: number, ordering: Ordering): Ask {
-  return (question) => {
-    let value = question.context[head];
-    if (next !== undefined) value = isLiteral(value) ? value[next] : step(value, next);
-    if (rest !== undefined) value = steps(value, rest);
-    return orderNumber(value, literal, ordering);
-  };
+function versionLeaf(read: Reader, literal: VersionLiteral, ordering: Ordering): Ask {
+  return (question) => orderVersion(read(question.context), literal, ordering);
 }
 
-function versionLeaf({ head, next, rest }: Reach, literal: VersionLiteral, ordering: Ordering): Ask {
-  return (question) => {
-    let value = question.context[head];
-    if (next !== undefined) value = isLiteral(value) ? value[next] : step(value, next);
-    if (rest !== undefined) value = steps(value, rest);
-    return orderVersion(value, literal, ordering);
-  };
+function startLeaf(read: Reader, text: string): Ask {
+  const first = text.charCodeAt(0);
+  return (question) => startsWith(read(question.context), text, first);
 }
 
-function startLeaf({ head, next, rest }: Reach, text: string): Ask {
-  return (question) => {
-    let value = question.context[head];
-    if (next !== undefined) value = isLiteral(value) ? value[next] : step(value, next);
-    if (rest !== undefined) value = steps(value, rest);
-    return startsWith(value, text);
-  };
+function endLeaf(read: Reader, text: string): Ask {
+  const first = text.charCodeAt(0);
+  return (question) => endsWith(read(question.context), text, first);
 }
 
-function endLeaf({ head, next, rest }: Reach, text: string): Ask {
-  return (question) => {
-    let value = question.context[head];
-    if (next !== undefined) value = isLiteral(value) ? value[next] : step(value, next);
-    if (rest !== undefined) value = steps(value, rest);
-    return endsWith(value, text);
-  };
-}
-
-function memberLeaf({ head, next, rest }: Reach, literal: Literal, positive: boolean): Ask {
+function memberLeaf(read: Reader, literal: Literal, positive: boolean): Ask {
   const items = itemsOf(literal);
   const set: ReadonlySet<unknown> = new Set(items);
   const type = typeof items[0];
-  return (question) => {
-    let value = question.context[head];
-    if (next !== undefined) value = isLiteral(value) ? value[next] : step(value, next);
-    if (rest !== undefined) value = steps(value, rest);
-    return isAmong(value, set, type, positive);
-  };
+  return (question) => isAmong(read(question.context), set, type, positive);
 }

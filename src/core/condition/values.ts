@@ -71,12 +71,20 @@ export function isYes(value: unknown, wanted: boolean): Answer {
   return typeof value === "boolean" ? (value === wanted ? TRUE : FALSE) : UNDECIDED;
 }
 
-export function startsWith(value: unknown, text: string): Answer {
-  return typeof value === "string" ? yes(value.startsWith(text)) : UNDECIDED;
+// `first` is the code of the first character of `text`: most values differ there, which is seen without a call into the
+// engine's own search.
+
+export function startsWith(value: unknown, text: string, first: number): Answer {
+  if (typeof value !== "string") return UNDECIDED;
+  if (value.length < text.length || (text.length > 0 && value.charCodeAt(0) !== first)) return FALSE;
+  return yes(value.startsWith(text));
 }
 
-export function endsWith(value: unknown, text: string): Answer {
-  return typeof value === "string" ? yes(value.endsWith(text)) : UNDECIDED;
+export function endsWith(value: unknown, text: string, first: number): Answer {
+  if (typeof value !== "string") return UNDECIDED;
+  const start = value.length - text.length;
+  if (start < 0 || (text.length > 0 && value.charCodeAt(start) !== first)) return FALSE;
+  return yes(value.endsWith(text));
 }
 
 function contains(value: unknown, item: Scalar): Answer {
@@ -124,11 +132,13 @@ export function decideOf(test: AttributeTest, negated = false): Decide {
     }
     case "starts with": {
       const text = String(scalarOf(literal));
-      return (value) => startsWith(value, text);
+      const first = text.charCodeAt(0);
+      return (value) => startsWith(value, text, first);
     }
     case "ends with": {
       const text = String(scalarOf(literal));
-      return (value) => endsWith(value, text);
+      const first = text.charCodeAt(0);
+      return (value) => endsWith(value, text, first);
     }
     case "matches":
       return decideMatch(literal);

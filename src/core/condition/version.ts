@@ -6,11 +6,15 @@ export interface VersionLiteral {
   readonly source: string;
   /** Decimal digits without leading zeros, so that numbers of any length compare exactly. */
   readonly numbers: readonly [string, string, string];
-  /** The first three parts as numbers, for the fast path; NaN when one is too long to be exact. */
+  /** The same as small integers, for the fast path; undefined when one is long, or something stands behind them. */
+  readonly plain: PlainVersion | undefined;
+  readonly prerelease: readonly string[] | undefined;
+}
+
+interface PlainVersion {
   readonly major: number;
   readonly minor: number;
   readonly patch: number;
-  readonly prerelease: readonly string[] | undefined;
 }
 
 const number = "(0|[1-9][0-9]*)";
@@ -28,82 +32,58 @@ export function parseVersion(text: string): VersionLiteral | undefined {
   const match = pattern.exec(text);
   if (!match) return undefined;
   const numbers = [match[1] ?? "0", match[2] ?? "0", match[3] ?? "0"] as const;
-  const exact = numbers.every((digits) => digits.length <= 15);
-  return {
-    source: text,
-    numbers,
-    major: exact ? Number(numbers[0]) : Number.NaN,
-    minor: exact ? Number(numbers[1]) : Number.NaN,
-    patch: exact ? Number(numbers[2]) : Number.NaN,
-    prerelease: match[4]?.split("."),
-  };
+  const prerelease = match[4]?.split(".");
+  return { source: text, numbers, plain: prerelease ? undefined : plainOf(numbers), prerelease };
+}
+
+function plainOf(numbers: VersionLiteral["numbers"]): PlainVersion | undefined {
+  if (numbers.some((digits) => digits.length > mostDigits)) return undefined;
+  const [major, minor, patch] = numbers.map(Number) as [number, number, number];
+  return { major, minor, patch };
 }
 
 /** Negative, 0 or positive; NaN when `text` is no version. */
 export function compareWithVersion(text: string, literal: VersionLiteral): number {
-  const quick = compareDigits(text, literal);
-  return Number.isNaN(quick) ? compareSlowly(text, literal) : quick;
-}
-
-/**
- * The common case without an allocation: `12.3.4`, digits and dots only. NaN sends everything else, valid or not, to
- * the slow path.
- */
-function compareDigits(text: string, literal: VersionLiteral): number {
-  const length = text.length;
-  let end = readPart(text, text.charCodeAt(0) === 118 ? 1 : 0);
-  const major = part;
-  let minor = 0;
-  let patch = 0;
-  if (end < length) {
-    end = readPart(text, end + 1);
-    minor = part;
-    if (end < length) {
-      end = readPart(text, end + 1);
-      patch = part;
-    }
-  }
-  return end === length ? compareParts(major, minor, patch, literal) : Number.NaN;
-}
-
-/** The number that `readPart` read last. */
-let part = 0;
-
-/**
- * Reads one number into `part`: one to fifteen digits, which a double holds exactly, without a leading zero. Gives the
- * offset of the dot behind it, or the end; where there is no such number, an offset beyond any end.
- */
-function readPart(text: string, start: number): number {
-  const length = text.length;
-  let value = 0;
-  let i = start;
-  let digit = 0;
-  while (i < length) {
-    digit = text.charCodeAt(i) - 48;
-    if (digit < 0 || digit > 9) break;
-    value = value * 10 + digit;
-    i++;
-  }
-  part = value;
-  const digits = i - start;
-  const isNumber = digits === 1 || (digits > 1 && digits <= 15 && text.charCodeAt(start) !== 48);
-  return isNumber && (i === length || digit === dot) ? i : beyond;
-}
-
-/** What "." is when read as a digit. */
-const dot = 46 - 48;
-const beyond = 2 ** 30;
-
-function compareParts(major: number, minor: number, patch: number, literal: VersionLiteral): number {
-  if (major !== literal.major) return major - literal.major;
-  if (minor !== literal.minor) return minor - literal.minor;
-  if (patch !== literal.patch) return patch - literal.patch;
-  return literal.prerelease === undefined ? 0 : 1;
-}
-
-function compareSlowly(text: string, literal: VersionLiteral): number {
+  const { plain } = literal;
+  const quick = plain === undefined ? notPlain : comparePlain(text, plain);
+  if (quick !== notPlain) return quick;
   const version = parseVersion(text);
   return version === undefined ? Number.NaN : compareVersions(version, literal);
+}
+
+const notPlain = 2 ** 30;
+const mostDigits = 9;
+
+/**
+ * The common case without an allocation: one to three numbers of few digits, `12.3.4`, against a literal that is as
+ * plain. Everything else, valid or not, is `notPlain`. All in one loop over small integers, which is what engines do best.
+ */
+function comparePlain(text: string, literal: PlainVersion): number {
+  const length = text.length;
+  let order = 0;
+  let part = 0;
+  let value = 0;
+  let digits = 0;
+  for (let i = length > 0 && text.charCodeAt(0) === 118 ? 1 : 0; i < length; i++) {
+    const c = text.charCodeAt(i);
+    if (c === 46) {
+      if (digits === 0 || part === 2) return notPlain;
+      if (order === 0) order = value - (part === 0 ? literal.major : literal.minor);
+      part++;
+      value = 0;
+      digits = 0;
+    } else {
+      const digit = c - 48;
+      if (digit < 0 || digit > 9 || digits === mostDigits || (digits === 1 && value === 0)) return notPlain;
+      value = value * 10 + digit;
+      digits++;
+    }
+  }
+  if (digits === 0) return notPlain;
+  if (order !== 0) return order;
+  if (part === 0) return value - literal.major || -literal.minor || -literal.patch;
+  if (part === 1) return value - literal.minor || -literal.patch;
+  return value - literal.patch;
 }
 
 export function compareVersions(a: VersionLiteral, b: VersionLiteral): number {

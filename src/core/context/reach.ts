@@ -1,27 +1,5 @@
 import { readDate } from "../condition/time.ts";
 import { hasOwn, type Plain } from "../data.ts";
-import { intern } from "../intern.ts";
-
-/**
- * A path into a context, split for the fast path: nearly every path has one or two segments.
- *
- * Leaves spell the first two steps out in their own code (`reach.head`, `reach.next`) instead of calling a shared
- * reader. That is on purpose: the engine keeps one inline cache per place in the code, and a shared reader's cache
- * would see every key of every flag. Measured on the decision benchmark, spelling it out halves the time.
- */
-export interface Reach {
-  readonly head: string;
-  readonly next: string | undefined;
-  readonly rest: readonly string[] | undefined;
-}
-
-export function reachOf(path: readonly string[]): Reach {
-  return {
-    head: intern(path[0]!),
-    next: path.length > 1 ? intern(path[1]!) : undefined,
-    rest: path.length > 2 ? path.slice(2).map(intern) : undefined,
-  };
-}
 
 const objectPrototype = Object.prototype;
 const getPrototypeOf = Object.getPrototypeOf;

@@ -1,5 +1,5 @@
 import type { Plain } from "../data.ts";
-import { isInherited, isLiteral, reachOf, step, steps } from "./reach.ts";
+import { step, steps } from "./reach.ts";
 
 /**
  * The text by which an attribute is an id: a non-empty text as it is, a safe integer or big integer as its decimal
@@ -16,30 +16,6 @@ export function idText(value: unknown): string | undefined {
     default:
       return undefined;
   }
-}
-
-/** Reads the id of a subject: the same direct way as a leaf of a condition (see `Reach`). */
-export function reader(path: readonly string[]): (context: Plain) => unknown {
-  if (path.some(isInherited)) return (context) => steps(context, path);
-  const { head, next, rest } = reachOf(path);
-  return (context) => {
-    let value = context[head];
-    if (next !== undefined) value = isLiteral(value) ? value[next] : step(value, next);
-    if (rest !== undefined) value = steps(value, rest);
-    return value;
-  };
-}
-
-const known = new WeakMap<readonly string[], (context: Plain) => unknown>();
-
-/** The same, one reader for each path object: the flags of a set mostly divide by the same attribute. */
-export function subjectReader(path: readonly string[]): (context: Plain) => unknown {
-  let read = known.get(path);
-  if (read === undefined) {
-    read = reader(path);
-    known.set(path, read);
-  }
-  return read;
 }
 
 /** Reads a path carefully, for the places where speed does not matter. */

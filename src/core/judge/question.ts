@@ -18,7 +18,7 @@ export class Question {
   readonly context: Plain;
   readonly overrides: Overrides | undefined;
   readonly clock: Clock;
-  private instant: number;
+  private instant: number | undefined;
   /** Flags and cohorts already judged, by their number in the compiled set. */
   outcomes: Outcome[] | undefined;
   answers: Answer[] | undefined;
@@ -27,14 +27,14 @@ export class Question {
     this.context = context;
     this.overrides = overrides;
     this.clock = clock;
-    this.instant = Number.NaN;
+    this.instant = undefined;
     this.outcomes = undefined;
     this.answers = undefined;
   }
 
   /** Epoch milliseconds. */
   get at(): number {
-    if (Number.isNaN(this.instant)) this.instant = this.clock();
+    this.instant ??= this.clock();
     return this.instant;
   }
 }

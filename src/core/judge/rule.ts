@@ -3,8 +3,7 @@ import { parsePercent } from "../buckets/percent.ts";
 import { parseSplitPart, splitIndex } from "../buckets/split.ts";
 import type { Ask } from "../condition/leaves.ts";
 import { segmentsOf } from "../condition/paths.ts";
-import { subjectReader } from "../context/subject.ts";
-import type { Plain } from "../data.ts";
+import { type Reader, readerOf } from "../context/reader.ts";
 import type { RuleSource } from "../definition/file-shape.ts";
 import { type RisingStep, risingSteps } from "../definition/read-rising.ts";
 import type { FlagDefinition } from "../definition/types.ts";
@@ -25,7 +24,7 @@ export interface CompiledRule {
 /** A share, a split or both, ready to be asked about an id. */
 export interface CompiledDivision {
   /** Reads the attribute whose id is divided by. */
-  readonly subject: (context: Plain) => unknown;
+  readonly subject: Reader;
   /** The part that an id falls into, 0 where nothing is split; −1 for one outside the share. */
   partOf(id: string, question: Question): number;
   /** The variants of a split, and their outcomes as they are first given. */
@@ -100,7 +99,7 @@ export function compileRule(flag: FlagDefinition, rule: RuleSource, when: Ask | 
 function compileDivision(flag: FlagDefinition, rule: RuleSource): CompiledDivision | undefined {
   const { share, split } = rule;
   if (share === undefined && split === undefined) return undefined;
-  const subject = subjectReader(byOf(flag, rule));
+  const subject = readerOf(byOf(flag, rule));
   if (typeof share === "string" && split === undefined) {
     return new FixedShare(subject, new Bucket(saltOf(flag, rule)), parsePercent(share)! / 100);
   }
@@ -110,11 +109,11 @@ function compileDivision(flag: FlagDefinition, rule: RuleSource): CompiledDivisi
 
 /** What practice uses most. */
 class FixedShare implements CompiledDivision {
-  readonly subject: (context: Plain) => unknown;
+  readonly subject: Reader;
   private readonly bucket: Bucket;
   private readonly fraction: number;
 
-  constructor(subject: (context: Plain) => unknown, bucket: Bucket, fraction: number) {
+  constructor(subject: Reader, bucket: Bucket, fraction: number) {
     this.subject = subject;
     this.bucket = bucket;
     this.fraction = fraction;
@@ -130,12 +129,12 @@ class FixedShare implements CompiledDivision {
 }
 
 class ShareAndSplit implements CompiledDivision {
-  readonly subject: (context: Plain) => unknown;
+  readonly subject: Reader;
   readonly split: CompiledDivision["split"];
   private readonly share: Share | undefined;
   private readonly parts: Split | undefined;
 
-  constructor(subject: (context: Plain) => unknown, share: Share | undefined, parts: Split | undefined) {
+  constructor(subject: Reader, share: Share | undefined, parts: Split | undefined) {
     this.subject = subject;
     this.split = parts && { variants: parts.variants, outcomes: [] };
     this.share = share;
