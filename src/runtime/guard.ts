@@ -18,24 +18,27 @@ export interface Mismatch {
  */
 export class Guard {
   readonly mismatches: readonly Mismatch[];
-  readonly #fallbacks = new Map<string, Outcome>();
+  /** Undefined while every flag fits, which each question then sees at a glance. */
+  readonly #fallbacks: ReadonlyMap<string, Outcome> | undefined;
   readonly #converted = new Map<unknown, unknown>();
 
   constructor(catalogue: Catalogue | undefined, definitions: Definitions) {
     const mismatches: Mismatch[] = [];
+    const fallbacks = new Map<string, Outcome>();
     for (const [name, entry] of Object.entries(catalogue?.entries ?? {})) {
       const mismatch = this.#check(name, entry, definitions);
       if (!mismatch) continue;
       mismatches.push(mismatch);
       const { problem } = mismatch;
-      this.#fallbacks.set(name, new Outcome({ flag: name, value: entry.fallback, cause: "fallback", problem }));
+      fallbacks.set(name, new Outcome({ flag: name, value: entry.fallback, cause: "fallback", problem }));
     }
     this.mismatches = mismatches;
+    this.#fallbacks = fallbacks.size === 0 ? undefined : fallbacks;
   }
 
   /** The fallback of a flag that does not fit. */
   fallback(name: string): Outcome | undefined {
-    return this.#fallbacks.size === 0 ? undefined : this.#fallbacks.get(name);
+    return this.#fallbacks?.get(name);
   }
 
   /** A data value as its schema made it; any other value as it is. */

@@ -53,6 +53,9 @@ export function compareWithVersion(text: string, literal: VersionLiteral): numbe
 
 const notPlain = 2 ** 30;
 const mostDigits = 9;
+const largestBeforeADigit = 10 ** (mostDigits - 1);
+/** What “.” is when read as a digit. */
+const dot = 46 - 48;
 
 /**
  * The common case without an allocation: one to three numbers of few digits, `12.3.4`, against a literal that is as
@@ -62,24 +65,21 @@ function comparePlain(text: string, literal: PlainVersion): number {
   const length = text.length;
   let order = 0;
   let part = 0;
-  let value = 0;
-  let digits = 0;
+  // Below 0 until the part has a digit.
+  let value = -1;
   for (let i = length > 0 && text.charCodeAt(0) === 118 ? 1 : 0; i < length; i++) {
-    const c = text.charCodeAt(i);
-    if (c === 46) {
-      if (digits === 0 || part === 2) return notPlain;
+    const digit = text.charCodeAt(i) - 48;
+    if (digit === dot) {
+      if (value < 0 || part === 2) return notPlain;
       if (order === 0) order = value - (part === 0 ? literal.major : literal.minor);
       part++;
-      value = 0;
-      digits = 0;
+      value = -1;
     } else {
-      const digit = c - 48;
-      if (digit < 0 || digit > 9 || digits === mostDigits || (digits === 1 && value === 0)) return notPlain;
-      value = value * 10 + digit;
-      digits++;
+      if (digit < 0 || digit > 9 || value === 0 || value >= largestBeforeADigit) return notPlain;
+      value = value < 0 ? digit : value * 10 + digit;
     }
   }
-  if (digits === 0) return notPlain;
+  if (value < 0) return notPlain;
   if (order !== 0) return order;
   if (part === 0) return value - literal.major || -literal.minor || -literal.patch;
   if (part === 1) return value - literal.minor || -literal.patch;
