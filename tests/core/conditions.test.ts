@@ -1,4 +1,6 @@
+import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { compareVersions, compareWithVersion, parseVersion } from "../../src/core/condition/version.ts";
 import { parseCondition, printCondition } from "../../src/core/index.ts";
 import { answerOf } from "../support/definitions.ts";
 
@@ -14,10 +16,18 @@ describe("the answers of conditions", () => {
     ["n > 1", "undecided"],
     ["inf > 1", "undecided"],
     ["bad < 2026-05-01T12:00Z", "undecided"],
+    ['account.plan starts with "fo"', "true"],
+    ['account.plan starts with "foot "', "false"],
+    ['account.plan starts with ""', "true"],
+    ['account.plan ends with "oot"', "true"],
+    ['account.plan ends with "ot."', "false"],
+    ['account.plan ends with ""', "true"],
+    ['empty ends with ""', "true"],
+    ['empty starts with "a"', "false"],
   ] as const)("%s is %s", (condition, answer) => {
-    expect(answerOf(condition, { ...context, n: 5n, inf: Number.POSITIVE_INFINITY, bad: new Date(Number.NaN) })).toBe(
-      answer,
-    );
+    expect(
+      answerOf(condition, { ...context, n: 5n, empty: "", inf: Number.POSITIVE_INFINITY, bad: new Date(Number.NaN) }),
+    ).toBe(answer);
   });
 
   it("looks at own properties only, also when a prototype has been added to", () => {
@@ -60,6 +70,33 @@ describe("versions follow the precedence of semantic versioning", () => {
     expect(answerOf(`version < v${later}`, { version: earlier })).toBe("true");
     expect(answerOf(`version >= v${later}`, { version: earlier })).toBe("false");
     expect(answerOf(`version > v${earlier}`, { version: `v${later}+build.7` })).toBe("true");
+  });
+
+  it("are compared the same way by the fast path, whatever the text", () => {
+    const piece = fc.constantFrom(
+      "0",
+      "1",
+      "2",
+      "10",
+      "99999999",
+      "999999999",
+      "1234567890",
+      ".",
+      ".",
+      "v",
+      "-a",
+      "+b",
+    );
+    const text = fc.array(piece, { maxLength: 7 }).map((pieces) => pieces.join(""));
+    const literal = fc.constantFrom("0", "1", "1.2", "v1.2.10", "1.2.1-a", "999999999.1", "1234567890.0.1");
+    fc.assert(
+      fc.property(text, literal, (written, wanted) => {
+        const [version, against] = [parseVersion(written), parseVersion(wanted)!];
+        const slow = version === undefined ? Number.NaN : Math.sign(compareVersions(version, against));
+        expect(Math.sign(compareWithVersion(written, against)) + 0).toBe(slow + 0);
+      }),
+      { numRuns: 5_000 },
+    );
   });
 
   it.each(["1.02.0", " 1.0", "1.0.0.0", "1.2-beta", "", "v", "1.", "latest"])("“%s” is no version", (version) => {
