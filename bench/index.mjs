@@ -1,5 +1,9 @@
 // Runs every benchmark, or those whose names are given, and prints the ratios beside their targets.
+// Each has a process of its own, so that none inherits what the engine learned in another.
+import { fork } from "node:child_process";
+import { once } from "node:events";
 import { writeFile } from "node:fs/promises";
+import { join } from "node:path";
 
 const names = ["decision", "hash", "windows", "lists", "compile", "bound", "reload", "census"];
 const words = process.argv.slice(2);
@@ -8,8 +12,11 @@ const wanted = words.filter((word) => names.includes(word));
 
 const results = [];
 for (const name of wanted.length > 0 ? wanted : names) {
-  const { run } = await import(`./${name}.mjs`);
-  for (const result of await run()) {
+  const child = fork(join(import.meta.dirname, "child.mjs"), [name], { execArgv: ["--expose-gc"] });
+  const failed = once(child, "exit").then(() => Promise.reject(new Error(`the benchmark “${name}” failed`)));
+  const [measured] = await Promise.race([once(child, "message"), failed]);
+  failed.catch(() => {});
+  for (const result of measured) {
     results.push({ benchmark: name, ...result });
     const target = result.atMost ? `at most ${result.atMost}` : result.atLeast ? `at least ${result.atLeast}` : "";
     const met = result.atMost ? result.ratio <= result.atMost : result.atLeast ? result.ratio >= result.atLeast : true;

@@ -3,4 +3,4 @@ import { ensureBuilt, ensureInstalled, run } from "./setup.mjs";
 
 ensureInstalled();
 ensureBuilt();
-run(process.execPath, ["--expose-gc", "bench/index.mjs", ...process.argv.slice(2)]);
+run(process.execPath, ["bench/index.mjs", ...process.argv.slice(2)]);

@@ -11,7 +11,8 @@ export class Bucket {
 
   constructor(salt: string) {
     this.salt = salt;
-    this.seed = murmur3(salt, 0);
+    // As a signed number: the hash takes either, and an object holds this one without another.
+    this.seed = murmur3(salt, 0) | 0;
   }
 
   /** A number in [0, 1), evenly spread and the same for ever. */

@@ -4,7 +4,7 @@ import type { ProblemCode } from "../problems/catalogue.ts";
 import type { ProblemDetails, Span } from "../problems/problem.ts";
 import { printOperand, printPath } from "./print.ts";
 import { parseTime } from "./time.ts";
-import { type AttributeTest, type Condition, type Literal, type Operand, testsOf } from "./tree.ts";
+import type { AttributeTest, Condition, Literal, Operand } from "./tree.ts";
 import { parseVersion } from "./version.ts";
 
 /** What a condition may name. */
@@ -32,10 +32,19 @@ type ValueClass = "text" | "number" | "yes-no" | "list" | "date" | "object";
 
 /** Checks names and types of every test; what cannot be decided by any value of its declared type is an error. */
 export function checkCondition(condition: Condition, scope: Scope, report: Report): void {
-  for (const test of testsOf(condition)) {
-    if (test.kind === "cohort") reportUnknown("cohort", test.name, scope.cohorts, test, scope, report);
-    else if (test.kind === "window") reportUnknown("window", test.name, scope.windows, test, scope, report);
-    else checkTest(test, scope, report);
+  switch (condition.kind) {
+    case "and":
+    case "or":
+      for (const part of condition.parts) checkCondition(part, scope, report);
+      return;
+    case "not":
+      return checkCondition(condition.part, scope, report);
+    case "cohort":
+      return reportUnknown("cohort", condition.name, scope.cohorts, condition, scope, report);
+    case "window":
+      return reportUnknown("window", condition.name, scope.windows, condition, scope, report);
+    case "test":
+      return checkTest(condition, scope, report);
   }
 }
 

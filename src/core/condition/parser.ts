@@ -177,7 +177,6 @@ class Parser {
 
   #operatorAndLiteral(operand: Operand): { operator: OperatorName; literal: Literal } {
     const lexer = this.#lexer;
-    const none: Literal = { kind: "none", start: operand.end, end: operand.end };
     if (lexer.kind === "symbol" && comparisons.has(lexer.text)) {
       const operator = lexer.text as OperatorName;
       lexer.next();
@@ -186,7 +185,7 @@ class Parser {
     if (lexer.kind === "word") {
       switch (lexer.text) {
         case "is":
-          return this.#presence(none);
+          return this.#presence(noLiteral(operand));
         case "in":
           lexer.next();
           return { operator: "in", literal: this.#list() };
@@ -216,7 +215,7 @@ class Parser {
       }
     }
     const standsAlone = operand.kind === "flag" || (operand.kind === "path" && !operand.lower);
-    if (standsAlone && this.#endsTest()) return { operator: "is-true", literal: none };
+    if (standsAlone && this.#endsTest()) return { operator: "is-true", literal: noLiteral(operand) };
     return this.#unexpected(
       "an operator: == != < <= > >= in, not in, contains, overlaps, covers, starts with, ends with, matches, is missing, is present",
     );
@@ -480,6 +479,10 @@ class Parser {
  * drops the code that it made for it, and a reload would begin slowly again (measured).
  */
 const parser = new Parser();
+
+function noLiteral({ end }: Operand): Literal {
+  return { kind: "none", start: end, end };
+}
 
 function group(kind: Group["kind"], parts: readonly Condition[]): Group {
   return { kind, parts, start: parts[0]!.start, end: parts.at(-1)!.end };

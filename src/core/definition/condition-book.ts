@@ -1,5 +1,5 @@
 import { type ParsedCondition, parseCondition } from "../condition/parser.ts";
-import { testsOf } from "../condition/tree.ts";
+import { type Condition, testsOf } from "../condition/tree.ts";
 
 /** What one condition refers to, as "flag:x", "cohort:x" and "window:x". */
 export type References = readonly string[];
@@ -45,11 +45,24 @@ export interface BookEntry {
 }
 
 function referencesIn({ condition }: ParsedCondition): References {
-  if (!condition) return none;
-  const references: string[] = [];
-  for (const test of testsOf(condition)) {
-    if (test.kind !== "test") references.push(`${test.kind}:${test.name}`);
-    else if (test.operand.kind === "flag") references.push(`flag:${test.operand.name}`);
+  if (!condition || !refers(condition)) return none;
+  return testsOf(condition).flatMap((test) => {
+    if (test.kind !== "test") return `${test.kind}:${test.name}`;
+    return test.operand.kind === "flag" ? `flag:${test.operand.name}` : [];
+  });
+}
+
+/** Most conditions ask for attributes only. */
+function refers(condition: Condition): boolean {
+  switch (condition.kind) {
+    case "and":
+    case "or":
+      return condition.parts.some(refers);
+    case "not":
+      return refers(condition.part);
+    case "test":
+      return condition.operand.kind === "flag";
+    default:
+      return true;
   }
-  return references.length > 0 ? references : none;
 }

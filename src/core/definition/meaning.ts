@@ -56,7 +56,9 @@ export function* checkMeaning(
   const others = namesBesidesFlags(scope);
   let all: string | undefined;
   let work = 0;
-  for (const flag of set.flags.values()) {
+  const flags = [...set.flags.values()];
+  for (let i = 0; i < flags.length; i++) {
+    const flag = flags[i]!;
     const wasSound = flag.soundUnder !== undefined;
     if (wasSound && !flag.standsAlone) all ??= yield* allNames(scope, others);
     if (wasSound && flag.soundUnder === (flag.standsAlone ? others : all)) {

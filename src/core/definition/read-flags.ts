@@ -15,7 +15,8 @@ export function* readFlags(
 ): Generator<undefined, Map<string, FlagDefinition>, undefined> {
   const flags = new Map<string, FlagDefinition>();
   let work = 0;
-  for (const entry of entries) {
+  for (let i = 0; i < entries.length; i++) {
+    const entry = entries[i]!;
     const known = entry.sound as FlagDefinition | undefined;
     flags.set(entry.name, known ?? reader.read(entry, problems));
     work += known === undefined ? pauseEvery / freshAtOnce : 1;

@@ -1,6 +1,5 @@
 import { at, type Place, type Problems } from "../problems/problem.ts";
 import { placeOf, visitConditions } from "./effective.ts";
-import { pauseEvery } from "./read-flags.ts";
 import type { Definitions } from "./types.ts";
 
 /** A node of the graph of references: "flag:x", "cohort:x" or "window:x". */
@@ -40,10 +39,9 @@ export function* findCircles(definitions: Definitions, problems: Problems): Gene
     if (!done.has(`cohort:${name}`)) visit(`cohort:${name}`, definitions, done, problems);
     yield;
   }
-  let passed = 0;
-  for (const { name, standsAlone } of definitions.flags.values()) {
-    if (!standsAlone && !done.has(`flag:${name}`)) visit(`flag:${name}`, definitions, done, problems);
-    else if (++passed % pauseEvery !== 0) continue;
+  const referring = [...definitions.flags.values()].filter(({ standsAlone }) => !standsAlone);
+  for (const { name } of referring) {
+    if (!done.has(`flag:${name}`)) visit(`flag:${name}`, definitions, done, problems);
     yield;
   }
 }

@@ -184,7 +184,8 @@ export function record<T>(member: Shape<T>, options: RecordOptions): Shape<Reado
       if (options.nonEmpty && keys.length === 0) {
         walk.report("empty-list", { message: `There are no ${options.what} here.`, expected: "at least one" });
       }
-      for (const key of keys) {
+      for (let i = 0; i < keys.length; i++) {
+        const key = keys[i]!;
         walk.path.push(key);
         checkKey(key, walk);
         member.check((value as Plain)[key], walk);

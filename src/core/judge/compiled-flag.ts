@@ -2,6 +2,7 @@ import { TRUE } from "../condition/answer.ts";
 import type { Ask } from "../condition/leaves.ts";
 import { idText } from "../context/subject.ts";
 import type { EffectiveFlag } from "../definition/effective.ts";
+import type { RuleSource } from "../definition/file-shape.ts";
 import type { FlagDefinition } from "../definition/types.ts";
 import { Outcome } from "./outcome.ts";
 import type { Question } from "./question.ts";
@@ -46,9 +47,7 @@ export class CompiledFlag {
     this.provided = provided.length === 0 ? undefined : allTrue(provided.map((text) => compiling.condition(text)));
     this.withheld = this.provided && this.outcome("withheld", safe);
     this.otherwise = this.outcome("otherwise", otherwise);
-    this.rules = rules.map((rule) =>
-      compileRule(definition, rule, rule.when === undefined ? undefined : compiling.condition(rule.when)),
-    );
+    this.rules = compileRules(definition, rules, compiling);
   }
 
   /** Override in code, suspension, other overrides, provided, rules in order, otherwise. */
@@ -72,8 +71,9 @@ export class CompiledFlag {
   /**
    * The index of the first rule whose condition is true, or the number of rules.
    *
-   * The first five are spelt out: the engine keeps what it learns of a call by its place in the code, so that each of
-   * them can become the very condition's own code, where a loop would call through a pointer. Measured on the decision
+   * The first eight are spelt out: the engine keeps what it learned of a call by its place in the code, so that each of
+   * them can become the very condition's own code, where a loop would call through a pointer. With fewer, the engine
+   * makes this function a part of its callers and has no room left for the conditions. Measured on the decision
    * benchmark: a tenth. It helps while few flags are asked often, and costs nothing where many are.
    */
   private firstMatch(question: Question): number {
@@ -94,7 +94,16 @@ export class CompiledFlag {
     if (length === 4) return 4;
     const fifth = rules[4]!.when;
     if (fifth === undefined || fifth(question) === TRUE) return 4;
-    return this.matchFrom(5, question);
+    if (length === 5) return 5;
+    const sixth = rules[5]!.when;
+    if (sixth === undefined || sixth(question) === TRUE) return 5;
+    if (length === 6) return 6;
+    const seventh = rules[6]!.when;
+    if (seventh === undefined || seventh(question) === TRUE) return 6;
+    if (length === 7) return 7;
+    const eighth = rules[7]!.when;
+    if (eighth === undefined || eighth(question) === TRUE) return 7;
+    return this.matchFrom(8, question);
   }
 
   private matchFrom(start: number, question: Question): number {
@@ -161,6 +170,15 @@ export class CompiledFlag {
     const value = this.compiling.convert(variants ? variants.get(String(given)) : given);
     return new Outcome({ flag: name, value, variant, cause, rule });
   }
+}
+
+function compileRules(flag: FlagDefinition, rules: readonly RuleSource[], compiling: Compiling): CompiledRule[] {
+  const compiled = new Array<CompiledRule>(rules.length);
+  for (let i = 0; i < rules.length; i++) {
+    const rule = rules[i]!;
+    compiled[i] = compileRule(flag, rule, rule.when === undefined ? undefined : compiling.condition(rule.when));
+  }
+  return compiled;
 }
 
 function allTrue(asks: readonly Ask[]): Ask | undefined {

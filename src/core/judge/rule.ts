@@ -2,8 +2,8 @@ import { Bucket } from "../buckets/bucket.ts";
 import { parsePercent } from "../buckets/percent.ts";
 import { parseSplitPart, splitIndex } from "../buckets/split.ts";
 import type { Ask } from "../condition/leaves.ts";
-import { segmentsOf } from "../condition/paths.ts";
-import { type Reader, readerOf } from "../context/reader.ts";
+import { knownPath } from "../condition/paths.ts";
+import type { Reader } from "../context/reader.ts";
 import type { RuleSource } from "../definition/file-shape.ts";
 import { type RisingStep, risingSteps } from "../definition/read-rising.ts";
 import type { FlagDefinition } from "../definition/types.ts";
@@ -56,11 +56,16 @@ export interface Split {
 export function divisionOf(flag: FlagDefinition, rule: RuleSource): Division | undefined {
   if (rule.share === undefined && rule.split === undefined) return undefined;
   const salt = saltOf(flag, rule);
-  return { by: byOf(flag, rule), salt, share: shareOf(flag, rule, salt), split: splitOf(rule, salt) };
+  return {
+    by: knownPath(byOf(flag, rule)).segments,
+    salt,
+    share: shareOf(flag, rule, salt),
+    split: splitOf(rule, salt),
+  };
 }
 
-function byOf(flag: FlagDefinition, rule: RuleSource): readonly string[] {
-  return segmentsOf(rule.by ?? flag.source.by ?? flag.defaults.by ?? "");
+function byOf(flag: FlagDefinition, rule: RuleSource): string {
+  return rule.by ?? flag.source.by ?? flag.defaults.by ?? "";
 }
 
 function saltOf(flag: FlagDefinition, rule: RuleSource): string {
@@ -99,9 +104,9 @@ export function compileRule(flag: FlagDefinition, rule: RuleSource, when: Ask | 
 function compileDivision(flag: FlagDefinition, rule: RuleSource): CompiledDivision | undefined {
   const { share, split } = rule;
   if (share === undefined && split === undefined) return undefined;
-  const subject = readerOf(byOf(flag, rule));
+  const subject = knownPath(byOf(flag, rule)).read;
   if (typeof share === "string" && split === undefined) {
-    return new FixedShare(subject, new Bucket(saltOf(flag, rule)), parsePercent(share)! / 100);
+    return new FixedShare(subject, new Bucket(saltOf(flag, rule)), parsePercent(share)!);
   }
   const division = divisionOf(flag, rule)!;
   return new ShareAndSplit(subject, division.share, division.split);
@@ -111,12 +116,12 @@ function compileDivision(flag: FlagDefinition, rule: RuleSource): CompiledDivisi
 class FixedShare implements CompiledDivision {
   readonly subject: Reader;
   private readonly bucket: Bucket;
-  private readonly fraction: number;
+  private readonly percent: number;
 
-  constructor(subject: Reader, bucket: Bucket, fraction: number) {
+  constructor(subject: Reader, bucket: Bucket, percent: number) {
     this.subject = subject;
     this.bucket = bucket;
-    this.fraction = fraction;
+    this.percent = percent;
   }
 
   get split(): undefined {
@@ -124,7 +129,7 @@ class FixedShare implements CompiledDivision {
   }
 
   partOf(id: string): number {
-    return this.bucket.position(id) < this.fraction ? 0 : -1;
+    return this.bucket.position(id) < this.percent / 100 ? 0 : -1;
   }
 }
 
