@@ -1,8 +1,8 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { compareVersions, compareWithVersion, parseVersion } from "../../src/core/condition/version.ts";
-import { parseCondition, printCondition } from "../../src/core/index.ts";
-import { answerOf } from "../support/definitions.ts";
+import { FlagSet, parseCondition, printCondition } from "../../src/core/index.ts";
+import { answerOf, defined } from "../support/definitions.ts";
 
 const context = { account: { plan: "foot" }, crew: true, since: new Date("2026-05-01T10:00:00Z"), trips: 140 };
 
@@ -165,5 +165,22 @@ describe("printing", () => {
     ["not not a", "not not a"],
   ])("%s → %s", (text, printed) => {
     expect(printCondition(parseCondition(text).condition!)).toBe(printed);
+  });
+});
+
+describe("the rules of a flag are asked in order", () => {
+  // Flags with few and with many rules go different ways through the code.
+  it.each(Array.from({ length: 12 }, (_, count) => count))("when there are %d of them", (count) => {
+    const rules = Array.from({ length: count }, (_, i) => ({ when: `x >= ${count - i}`, give: i + 1 }));
+    const passing = rules.flatMap((rule) => [{ ...rule, share: "0%", give: 99 }, rule]);
+    const flags = { plain: { safe: 0, rules }, shared: { safe: 0, by: "id", rules: passing } };
+    const set = new FlagSet(defined({ flags }));
+    for (let x = 0; x <= count + 1; x++) {
+      const first = x === 0 || count === 0 ? undefined : Math.max(0, count - x);
+      const plain = set.verdict("plain", { x, id: "A-17" });
+      const shared = set.verdict("shared", { x, id: "A-17" });
+      expect([plain?.rule, plain?.value]).toEqual([first, first === undefined ? 0 : first + 1]);
+      expect([shared?.rule, shared?.value]).toEqual([first === undefined ? undefined : 2 * first + 1, plain?.value]);
+    }
   });
 });
