@@ -20,7 +20,7 @@ interface Census {
   values: { value: unknown; variant?: string; count: number; percent: number }[];
   divisions: {
     asked: number;
-    share?: { count: number; interval: [number, number] };
+    share?: { count: number; interval: [number, number]; pastEarlierShare?: number };
     split?: { variant: string; count: number }[];
   }[];
   missing: Record<string, number>;
@@ -77,6 +77,14 @@ describe("iudex census", () => {
       expect(share!.count).toBeGreaterThan(0);
       expect(share!.count).toBeLessThan(asked);
     }
+    // Who travels often and was outside the tenth comes to the quarter of the same salt with the lowest tenth gone: of
+    // the others 25% are inside, of these 15 in 90.
+    const past = tenth!.asked - tenth!.share!.count;
+    expect([tenth!.share!.pastEarlierShare, quarter!.share!.pastEarlierShare]).toEqual([undefined, past]);
+    const [low, high] = quarter!.share!.interval;
+    const mean = (quarter!.asked - past) / 4 + past / 6;
+    expect(Math.abs((low + high) / 2 - mean)).toBeLessThan(2);
+    expect([quarter!.share!.count >= low, quarter!.share!.count <= high]).toEqual([true, true]);
   });
 
   it("counts CSV values that are not of their type as missing, and shows it", async () => {
@@ -147,17 +155,30 @@ describe("what chance would give", () => {
         return sum * den >= num * total;
       });
     };
-    expect(chanceInterval(20, 0.25)).toEqual([quantile(25n, 1000n), quantile(975n, 1000n)]);
+    expect(chanceInterval([{ of: 20, chance: 0.25 }])).toEqual([quantile(25n, 1000n), quantile(975n, 1000n)]);
   });
 
   it("goes over into the normal one without a jump, and knows the ends", () => {
-    const [low, high] = chanceInterval(1_000, 0.1);
-    const [lowAbove, highAbove] = chanceInterval(1_001, 0.1);
+    const [low, high] = chanceInterval([{ of: 1_000, chance: 0.1 }]);
+    const [lowAbove, highAbove] = chanceInterval([{ of: 1_001, chance: 0.1 }]);
     expect(Math.abs(low - lowAbove)).toBeLessThanOrEqual(2);
     expect(Math.abs(high - highAbove)).toBeLessThanOrEqual(2);
-    expect(chanceInterval(0, 0.5)).toEqual([0, 0]);
-    expect(chanceInterval(10, 0)).toEqual([0, 0]);
-    expect(chanceInterval(10, 1)).toEqual([10, 10]);
+    expect(chanceInterval([])).toEqual([0, 0]);
+    expect(chanceInterval([{ of: 0, chance: 0.5 }])).toEqual([0, 0]);
+    expect(chanceInterval([{ of: 10, chance: 0 }])).toEqual([0, 0]);
+    expect(chanceInterval([{ of: 10, chance: 1 }])).toEqual([10, 10]);
+  });
+
+  it("takes subjects of different chances together", () => {
+    const halves = [1, 2, 3, 4].map(() => ({ of: 25, chance: 0.3 }));
+    expect(chanceInterval(halves)).toEqual(chanceInterval([{ of: 100, chance: 0.3 }]));
+    const [low, high] = chanceInterval([
+      { of: 400, chance: 0.1 },
+      { of: 600, chance: 0.5 },
+      { of: 7, chance: 1 },
+    ]);
+    // Mean 347, standard deviation √(36 + 150) = 13.6: two of them each way.
+    expect([347 - low, high - 347].every((away) => away > 25 && away < 29)).toBe(true);
   });
 
   function binomial(n: bigint, k: bigint): bigint {

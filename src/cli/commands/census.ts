@@ -107,7 +107,12 @@ function ruleCalled(rule: number, name: string | undefined): string {
 function divisionLines({ rule, ruleName, by, asked, share, split }: DivisionCount): string[] {
   const head = `  ${ruleCalled(rule, ruleName)}: ${number(asked)} with ${by}`;
   const lines = [head];
-  if (share) lines.push(`    share ${showPercent(share.percent)}: ${against(share)}`);
+  if (share) {
+    lines.push(`    share ${showPercent(share.percent)}: ${against(share)}`);
+    const past = share.pastEarlierShare;
+    if (past)
+      lines.push(`    (${number(past)} of them had come past an earlier share of the same salt, which is allowed for)`);
+  }
   if (split) {
     const rows = table(
       split.map((part) => [`    ${part.variant}`, showPercent(Number(part.percent.toFixed(2))), against(part)]),

@@ -10,7 +10,7 @@ import type { CompiledFlag } from "../judge/compiled-flag.ts";
 import type { FlagSet } from "../judge/flag-set.ts";
 import type { Cause, Outcome } from "../judge/outcome.ts";
 import { Question } from "../judge/question.ts";
-import { divisionOf, percentAt } from "../judge/rule.ts";
+import { type Division, divisionOf, percentAt } from "../judge/rule.ts";
 import { attributesBehind, usesOf } from "../usage/uses.ts";
 import { chanceInterval } from "./chance.ts";
 
@@ -53,7 +53,7 @@ export interface DivisionCount {
   readonly by: string;
   /** Contexts that matched the condition and have an id. */
   readonly asked: number;
-  readonly share?: Expected;
+  readonly share?: ExpectedShare;
   readonly split?: readonly (Expected & { readonly variant: string })[];
 }
 
@@ -64,6 +64,14 @@ export interface Expected {
   readonly count: number;
   /** Between these counts 95 % of trials would fall. */
   readonly interval: readonly [number, number];
+}
+
+export interface ExpectedShare extends Expected {
+  /**
+   * How many of those asked had come past an earlier share of the same salt: it has taken the lowest of its positions,
+   * which the interval allows for.
+   */
+  readonly pastEarlierShare?: number;
 }
 
 export interface GroupedCount {
@@ -106,8 +114,11 @@ export class Census {
   readonly #options: CensusOptions;
   readonly #clock: () => number;
   readonly #total: Counts = new Map();
-  /** For each rule, how many were asked for its share or split. */
-  readonly #asked: number[];
+  /** What the rules divide, and for each how many were asked, by the percentage that they had come past before. */
+  readonly #divisions: readonly (Division | undefined)[];
+  readonly #asked: readonly Map<number, number>[];
+  /** The rules whose division the context at hand was asked for. */
+  readonly #met: number[] = [];
   readonly #attributes: readonly { readonly path: string; read(context: Plain): unknown; missing: number }[];
   readonly #readGroup: ((context: Plain) => unknown) | undefined;
   readonly #groups = new Map<string | undefined, Counts>();
@@ -118,7 +129,8 @@ export class Census {
     this.#flag = set.flag(name)!;
     this.#options = options;
     this.#clock = () => options.at;
-    this.#asked = this.#rules.map(() => 0);
+    this.#divisions = this.#rules.map((rule) => divisionOf(this.#flag.definition, rule));
+    this.#asked = this.#rules.map(() => new Map());
     this.#attributes = attributesBehind(name, usesOf(set.definitions)).map((path) => ({
       path,
       read: readerOf(parsePath(path).path!),
@@ -133,11 +145,32 @@ export class Census {
 
   count(context: unknown): void {
     const plain = isPlainContext(context) && !prototypeIsPolluted() ? context : this.#set.harmless(context);
-    const outcome = this.#flag.judgeCounting(new Question(plain, this.#clock, undefined), this.#asked);
+    this.#met.length = 0;
+    const outcome = this.#flag.judgeNoting(new Question(plain, this.#clock, undefined), this.#met);
+    for (let i = 0; i < this.#met.length; i++) {
+      const counts = this.#asked[this.#met[i]!]!;
+      const past = i === 0 ? 0 : this.#pastBefore(i);
+      counts.set(past, (counts.get(past) ?? 0) + 1);
+    }
     this.contexts++;
     add(this.#total, outcome);
     for (const attribute of this.#attributes) if (isMissing(attribute.read(plain))) attribute.missing++;
     if (this.#readGroup !== undefined) add(this.#group(this.#readGroup(plain)), outcome);
+  }
+
+  /**
+   * The percentage that the context has come past before it met a rule: shares of one salt and attribute go by the same
+   * position, so that whoever was outside 10% is among the upper 90% of all.
+   */
+  #pastBefore(met: number): number {
+    const here = this.#divisions[this.#met[met]!]!;
+    let past = 0;
+    for (let i = 0; i < met; i++) {
+      const before = this.#divisions[this.#met[i]!]!;
+      if (before.share === undefined || before.salt !== here.salt || before.by !== here.by) continue;
+      past = Math.max(past, percentAt(before.share.steps, this.#options.at));
+    }
+    return past;
   }
 
   #group(value: unknown): Counts {
@@ -160,7 +193,7 @@ export class Census {
       contexts: this.contexts,
       values: this.#values(this.#total),
       causes: this.#causes(),
-      divisions: this.#divisions(),
+      divisions: this.#counted(),
       missing: Object.fromEntries(this.#attributes.map(({ path, missing }) => [path, missing])),
       ...(this.#readGroup === undefined ? {} : { by: this.#grouped() }),
     };
@@ -199,33 +232,29 @@ export class Census {
       }));
   }
 
-  #divisions(): DivisionCount[] {
+  #counted(): DivisionCount[] {
     return this.#rules.flatMap((rule, index): DivisionCount[] => {
-      const division = divisionOf(this.#flag.definition, rule);
+      const division = this.#divisions[index];
       if (!division) return [];
       const asked = this.#asked[index]!;
       const inside = this.#inside(index);
-      const percent = division.share ? percentAt(division.share.steps, this.#options.at) : undefined;
-      const expected = (count: number, of: number, part: number): Expected => ({
-        percent: part,
-        count,
-        interval: chanceInterval(of, part / 100),
-      });
       const total = sum(inside);
-      const { split } = division;
+      const { share, split } = division;
       return [
         {
           rule: index,
           ruleName: rule.name,
           by: printPath(division.by),
-          asked,
-          ...(percent === undefined ? {} : { share: expected(total, asked, percent) }),
+          asked: sum(asked),
+          ...(share === undefined
+            ? {}
+            : { share: expectedShare(total, percentAt(share.steps, this.#options.at), asked) }),
           ...(split === undefined
             ? {}
             : {
                 split: split.variants.map((variant, i) => ({
                   variant,
-                  ...expected(countOf(inside, variant), total, (split.weights[i]! / split.total) * 100),
+                  ...expectedPart(countOf(inside, variant), total, split.weights[i]! / split.total),
                 })),
               }),
         },
@@ -251,7 +280,18 @@ function add(counts: Counts, outcome: Outcome): void {
   counts.set(outcome, (counts.get(outcome) ?? 0) + 1);
 }
 
-function sum(counts: Counts): number {
+/** Whoever came past some percentage before is inside only by what the share has beyond it. */
+function expectedShare(count: number, percent: number, asked: ReadonlyMap<number, number>): ExpectedShare {
+  const trials = [...asked].map(([past, of]) => ({ of, chance: Math.max(0, percent - past) / (100 - past) }));
+  const past = sum(asked) - (asked.get(0) ?? 0);
+  return { percent, count, interval: chanceInterval(trials), ...(past === 0 ? {} : { pastEarlierShare: past }) };
+}
+
+function expectedPart(count: number, of: number, chance: number): Expected {
+  return { percent: chance * 100, count, interval: chanceInterval([{ of, chance }]) };
+}
+
+function sum(counts: ReadonlyMap<unknown, number>): number {
   let total = 0;
   for (const count of counts.values()) total += count;
   return total;

@@ -1,35 +1,60 @@
-/** Up to here the binomial distribution is added up; above, the normal one is as good. */
+/** Up to here the distribution is added up; above, the normal one is as good. */
 const mostExact = 1_000;
 
 /** The 97.5 % quantile of the standard normal distribution. */
 const z = 1.959963984540054;
 
-/**
- * Between which counts, both included, chance alone would put 95 % of trials: `n` subjects, each inside with
- * probability `p`. The central interval of the binomial distribution; for large `n` its normal approximation with
- * continuity correction (both in any textbook of statistics).
- *
- * @example chanceInterval(1000, 0.1) // [82, 119]
- */
-export function chanceInterval(n: number, p: number): readonly [number, number] {
-  if (n === 0 || p <= 0) return [0, 0];
-  if (p >= 1) return [n, n];
-  if (n > mostExact) {
-    const spread = z * Math.sqrt(n * p * (1 - p)) + 0.5;
-    return [Math.max(0, Math.ceil(n * p - spread)), Math.min(n, Math.floor(n * p + spread))];
-  }
-  return [quantile(n, p, 0.025), quantile(n, p, 0.975)];
+/** Subjects that are each inside with the same probability. */
+export interface Trials {
+  readonly of: number;
+  /** From 0 to 1. */
+  readonly chance: number;
 }
 
-/** The smallest k for which at most k successes are at least this probable. */
-function quantile(n: number, p: number, probability: number): number {
-  let logMass = n * Math.log1p(-p);
-  let sum = Math.exp(logMass);
-  let k = 0;
-  while (sum < probability && k < n) {
-    logMass += Math.log((n - k) / (k + 1)) + Math.log(p) - Math.log1p(-p);
-    sum += Math.exp(logMass);
-    k++;
+/**
+ * Between which counts, both included, chance alone would put 95 % of cases. The central interval of the binomial
+ * distribution, or of the sum of several; for many subjects its normal approximation with continuity correction (all in
+ * any textbook of statistics).
+ *
+ * @example chanceInterval([{ of: 1000, chance: 0.1 }]) // [82, 119]
+ */
+export function chanceInterval(trials: readonly Trials[]): readonly [number, number] {
+  const uncertain = trials.filter(({ chance }) => chance > 0 && chance < 1);
+  const certain = total(trials.map(({ of, chance }) => (chance >= 1 ? of : 0)));
+  const n = total(uncertain.map(({ of }) => of));
+  if (n <= mostExact) {
+    const [low, high] = quantiles(distribution(uncertain));
+    return [certain + low, certain + high];
   }
-  return k;
+  const mean = total(uncertain.map(({ of, chance }) => of * chance));
+  const spread = z * Math.sqrt(total(uncertain.map(({ of, chance }) => of * chance * (1 - chance)))) + 0.5;
+  return [certain + Math.max(0, Math.ceil(mean - spread)), certain + Math.min(n, Math.floor(mean + spread))];
+}
+
+function total(numbers: readonly number[]): number {
+  return numbers.reduce((sum, number) => sum + number, 0);
+}
+
+/** How probable each count is, from none inside to all; subjects are added one by one. */
+function distribution(trials: readonly Trials[]): readonly number[] {
+  let masses = [1];
+  for (const { of, chance } of trials) {
+    for (let i = 0; i < of; i++) {
+      masses = [...masses, 0].map((mass, k) => mass * (1 - chance) + (masses[k - 1] ?? 0) * chance);
+    }
+  }
+  return masses;
+}
+
+/** The smallest counts for which at most as many are at least 2.5 % and 97.5 % probable. */
+function quantiles(masses: readonly number[]): [number, number] {
+  const atLeast = (probability: number) => {
+    let sum = 0;
+    const found = masses.findIndex((mass) => {
+      sum += mass;
+      return sum >= probability;
+    });
+    return found < 0 ? masses.length - 1 : found;
+  };
+  return [atLeast(0.025), atLeast(0.975)];
 }

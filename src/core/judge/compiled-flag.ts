@@ -125,8 +125,8 @@ export class CompiledFlag {
     return part < 0 ? undefined : this.given(index, part);
   }
 
-  /** The same; `asked` counts for each rule how many subjects with an id came before its share or split. */
-  judgeCounting(question: Question, asked: number[]): Outcome {
+  /** The same; `asked` takes the indexes of the rules whose share or split an id came before, in order. */
+  judgeNoting(question: Question, asked: number[]): Outcome {
     if (this.suspended !== undefined) return this.suspended;
     if (this.provided !== undefined && this.provided(question) !== TRUE) return this.withheld!;
     for (const [i, { when, division }] of this.rules.entries()) {
@@ -134,7 +134,7 @@ export class CompiledFlag {
       if (division === undefined) return this.given(i, 0);
       const id = idText(division.subject(question.context));
       if (id === undefined) continue;
-      asked[i]!++;
+      asked.push(i);
       const part = division.partOf(id, question);
       if (part >= 0) return this.given(i, part);
     }
