@@ -109,9 +109,9 @@ function divisionLines({ rule, ruleName, by, asked, share, split }: DivisionCoun
   const lines = [head];
   if (share) {
     lines.push(`    share ${showPercent(share.percent)}: ${against(share)}`);
-    const past = share.pastEarlierShare;
-    if (past)
-      lines.push(`    (${number(past)} of them had come past an earlier share of the same salt, which is allowed for)`);
+    const past = share.pastEarlierShare ?? 0;
+    const whom = `${number(past)} of the ${number(asked)}`;
+    if (past > 0) lines.push(`    (${whom} had come past an earlier share of the same salt, which is allowed for)`);
   }
   if (split) {
     const rows = table(

@@ -29,7 +29,7 @@ async function watch(options: FolderOptions & { readonly json?: boolean }, outpu
   flags.on("problem", ({ message, ...event }) =>
     say("problem", paint.open("problem "), { ...event, summary: message }),
   );
-  const opening = { at: new Date(), summary: `watching ${options.flags}, revision ${flags.revision}` };
+  const opening = { at: new Date(), summary: `${options.flags}, revision ${flags.revision}` };
   say("watching", paint.faint("watching"), opening);
   await output.interrupted?.();
   await flags.close();
