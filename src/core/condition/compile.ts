@@ -29,7 +29,9 @@ export function compileCondition(condition: Condition, around: Surroundings, neg
   switch (condition.kind) {
     case "and":
     case "or": {
-      const asks = condition.parts.map((part) => compileCondition(part, around, negated));
+      const { parts } = condition;
+      const asks = new Array<Ask>(parts.length);
+      for (let i = 0; i < parts.length; i++) asks[i] = compileCondition(parts[i]!, around, negated);
       return (condition.kind === "and") === negated ? anyOf(asks) : allOf(asks);
     }
     case "not":

@@ -117,7 +117,8 @@ class Parser {
   #or(): Condition {
     const first = this.#and();
     if (!this.#isWord("or")) return first;
-    const parts = [first];
+    this.#lexer.next();
+    const parts = [first, this.#and()];
     while (this.#takeWord("or")) parts.push(this.#and());
     return group("or", parts);
   }
@@ -125,7 +126,8 @@ class Parser {
   #and(): Condition {
     const first = this.#unary();
     if (!this.#isWord("and")) return first;
-    const parts = [first];
+    this.#lexer.next();
+    const parts = [first, this.#unary()];
     while (this.#takeWord("and")) parts.push(this.#unary());
     return group("and", parts);
   }
@@ -271,20 +273,27 @@ class Parser {
   #path(): PathOperand {
     const lexer = this.#lexer;
     const { start } = lexer;
-    const path = [this.#isSymbol("[") ? this.#bracketSegment() : this.#segment()];
-    while (lexer.start === lexer.previousEnd) {
-      if (this.#isSymbol(".")) {
-        const dot = lexer.end;
-        lexer.next();
-        if (lexer.start !== dot) this.#unexpected("the next part of the path right after “.”");
-        path.push(this.#segment());
-      } else if (this.#isSymbol("[")) {
-        path.push(this.#bracketSegment());
-      } else {
-        break;
-      }
+    const first = this.#isSymbol("[") ? this.#bracketSegment() : this.#segment();
+    let next = this.#nextSegment();
+    // Most paths have one or two parts; lists that grow would take several times their room.
+    const path = next === undefined ? [first] : [first, next];
+    while (next !== undefined) {
+      next = this.#nextSegment();
+      if (next !== undefined) path.push(next);
     }
     return { kind: "path", path, lower: false, start, end: lexer.previousEnd };
+  }
+
+  /** The part that follows right behind the one before, if there is one. */
+  #nextSegment(): string | undefined {
+    const lexer = this.#lexer;
+    if (lexer.start !== lexer.previousEnd) return undefined;
+    if (this.#isSymbol("[")) return this.#bracketSegment();
+    if (!this.#isSymbol(".")) return undefined;
+    const dot = lexer.end;
+    lexer.next();
+    if (lexer.start !== dot) this.#unexpected("the next part of the path right after “.”");
+    return this.#segment();
   }
 
   #segment(): string {

@@ -37,9 +37,9 @@ export function parseVersion(text: string): VersionLiteral | undefined {
 }
 
 function plainOf(numbers: VersionLiteral["numbers"]): PlainVersion | undefined {
-  if (numbers.some((digits) => digits.length > mostDigits)) return undefined;
-  const [major, minor, patch] = numbers.map(Number) as [number, number, number];
-  return { major, minor, patch };
+  const [major, minor, patch] = numbers;
+  const isLong = major.length > mostDigits || minor.length > mostDigits || patch.length > mostDigits;
+  return isLong ? undefined : { major: Number(major), minor: Number(minor), patch: Number(patch) };
 }
 
 /** Negative, 0 or positive; NaN when `text` is no version. */
