@@ -87,6 +87,33 @@ describe("iudex census", () => {
     expect([quarter!.share!.count >= low, quarter!.share!.count <= high]).toEqual([true, true]);
   });
 
+  it.each([
+    ["the same salt", {}, {}, 600],
+    ["salts of their own", {}, { salt: "another" }, undefined],
+    ["other attributes", {}, { by: "device" }, undefined],
+    ["an earlier share that has not begun", { share: { rising: ["40% from 2027-01-01T00:00Z"] } }, {}, undefined],
+  ] as const)("allows for an earlier share with %s", async (_, first, second, wanted) => {
+    const rules = [
+      { when: "trips > 1", share: "40%", give: 1, ...first },
+      { share: "50%", give: 2, ...second },
+    ];
+    const flags = { f: { safe: 0, by: "id", rules } };
+    const folder = await folderWith({ "set.json": JSON.stringify({ iudex: 1, flags }) });
+    const file = join(folder, "../people.ndjson");
+    const lines = Array.from({ length: 2_000 }, (_, i) =>
+      JSON.stringify({ id: `P-${i}`, device: `D-${i}`, trips: i % 2 }),
+    );
+    await writeFile(file, lines.join("\n").replaceAll('"trips":1', '"trips":2'));
+    const words = ["f", "--people", file, "--flags", folder, "--at", at];
+    const [, half] = (await census(...words)).divisions;
+    const { count, interval, pastEarlierShare } = half!.share!;
+    expect(pastEarlierShare === undefined).toBe(wanted === undefined);
+    if (wanted) expect(Math.abs(pastEarlierShare! - wanted)).toBeLessThan(60);
+    expect([count >= interval[0], count <= interval[1]]).toEqual([true, true]);
+    const { out } = await iudex("census", ...words);
+    expect(out.includes("had come past an earlier share of the same salt")).toBe(wanted !== undefined);
+  });
+
   it("counts CSV values that are not of their type as missing, and shows it", async () => {
     const folder = await folderWith({});
     const file = join(folder, "people.csv");

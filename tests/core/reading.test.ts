@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { FlagSet } from "../../src/core/index.ts";
+import { FlagSet, readInSteps } from "../../src/core/index.ts";
 import { nearest } from "../../src/core/names.ts";
 import { alignScalar } from "../../src/files/align.ts";
 import { parseText } from "../../src/files/parse.ts";
@@ -17,6 +17,45 @@ it("reads own keys only, whatever stands on Object.prototype", () => {
   } finally {
     for (const key of ["smuggled", "split", "provided", "share"]) Reflect.deleteProperty(Object.prototype, key);
   }
+});
+
+describe("two readings that take turns", () => {
+  const flags = (salt: number, fault: boolean) =>
+    Object.fromEntries(
+      Array.from({ length: 100 }, (_, i) => {
+        const give = fault && i % 10 === 3 ? `none ${salt}` : salt;
+        return [`f${i}`, { safe: 0, rules: [{ when: `x == ${i} and (y > ${salt})`, give }] }];
+      }),
+    );
+
+  it("do not disturb each other: each has its own problems, places and flags", () => {
+    const names = ["a.json", "b.json"];
+    const readings = names.map((file, salt) =>
+      readInSteps([{ file, data: { iudex: 1, flags: flags(salt, salt === 1) } }]),
+    );
+    const results = readings.map((reading) => reading.next());
+    while (results.some(({ done }) => !done)) {
+      for (const [i, reading] of readings.entries()) if (!results[i]!.done) results[i] = reading.next();
+    }
+    const [sound, faulty] = results.map(({ value }) => value!);
+    expect(sound!.problems).toEqual([]);
+    expect(sound!.definitions?.flags.get("f7")?.source.rules?.[0]?.give).toBe(0);
+    const places = faulty!.problems.map(({ code, place }) => [code, place.file, ...place.path]);
+    const wanted = [3, 13, 23, 33, 43, 53, 63, 73, 83, 93];
+    expect(places).toEqual(wanted.map((i) => ["value-type", "b.json", "flags", `f${i}`, "rules", 0, "give"]));
+  });
+
+  it("nor does a condition that cannot be read disturb the next one", () => {
+    const broken = `${"(".repeat(40)}x`;
+    const rules = [
+      { when: broken, give: true },
+      { when: "((x))", give: true },
+      { when: "x = 1", give: true },
+    ];
+    const { problems } = read({ flags: { a: { safe: false, rules } } });
+    expect(problems.map(({ place }) => place.path.at(-2))).toEqual([0, 2]);
+    expect(codes({ flags: { a: { safe: false, rules: [{ when: "((x))", give: true }] } } })).toEqual([]);
+  });
 });
 
 describe("the tables of the format", () => {
