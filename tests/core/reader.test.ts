@@ -48,6 +48,13 @@ describe("the reader of a path", () => {
     expect(readerOf(["p1", "q1"])).toBe(readerOf(["p1", "q1"]));
   });
 
+  it("is not mistaken for that of a path whose keys hold odd characters", () => {
+    const context = { a: { b: "two steps" }, "a\u0000b": "one step", "a.b": "dotted" };
+    const paths = [["a", "b"], ["a\u0000b"], ["a.b"]];
+    expect(paths.map((path) => readerOf(path)(context))).toEqual(["two steps", "one step", "dotted"]);
+    expect(paths.reverse().map((path) => readerOf(path)(context))).toEqual(["dotted", "one step", "two steps"]);
+  });
+
   it("asks a getter once", () => {
     let asked = 0;
     const context = {

@@ -11,9 +11,8 @@ export type Reader = (context: Plain) => unknown;
  * @example readerOf(["account", "id"])({ account: { id: "A-17" } }) // "A-17"
  */
 export function readerOf(path: readonly string[]): Reader {
-  // Such a key would be found on `Object.prototype`; asked anew each time, since somebody may have put it there.
-  if (path.some(isInherited)) return (context) => steps(context, path);
-  const key = path.join("\u0000");
+  if (path.some(needsCare)) return (context) => steps(context, path);
+  const key = path.join(separator);
   let reader = known.get(key);
   if (reader === undefined) {
     if (known.size >= mostKnown) known.clear();
@@ -21,6 +20,16 @@ export function readerOf(path: readonly string[]): Reader {
     known.set(key, reader);
   }
   return reader;
+}
+
+const separator = "\u0000";
+
+/**
+ * A key that would be found on `Object.prototype`, asked anew each time, since somebody may have put it there; and one
+ * that holds the separator, by which two paths would be taken for one.
+ */
+function needsCare(key: string): boolean {
+  return isInherited(key) || key.includes(separator);
 }
 
 const known = new Map<string, Reader>();
