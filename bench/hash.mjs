@@ -1,6 +1,6 @@
 // The bucket hash against a bare loop over the characters of the id.
 
-import { Bucket } from "../dist/core/buckets/bucket.js";
+import { Bucket } from "../dist/buckets/bucket.js";
 import { repeat } from "./decision.mjs";
 import { compare } from "./measure.mjs";
 

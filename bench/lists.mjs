@@ -1,5 +1,5 @@
 // A list of 1,000,000 ids: memory and hits against a Set of texts.
-import { IdSet } from "../dist/core/cohorts/id-set.js";
+import { IdSet } from "../dist/ids/id-set.js";
 import { compare, retained } from "./measure.mjs";
 
 const count = 1_000_000;

@@ -1,4 +1,4 @@
-// Writes src/core/calendar/zone-names.ts from the time-zone database (package tzdata); a test holds the two together.
+// Writes src/calendar/zone-names.ts from the time-zone database (package tzdata); a test holds the two together.
 import { writeFile } from "node:fs/promises";
 import { createRequire } from "node:module";
 
@@ -31,5 +31,5 @@ function wrap(names) {
 }
 
 if (process.argv[1] === new URL(import.meta.url).pathname) {
-  await writeFile(new URL("../src/core/calendar/zone-names.ts", import.meta.url), zoneNamesModule());
+  await writeFile(new URL("../src/calendar/zone-names.ts", import.meta.url), zoneNamesModule());
 }

@@ -1,7 +1,7 @@
-import { show } from "../core/data.ts";
-import { printable } from "../core/printable.ts";
-import { wrap } from "../files/render.ts";
+import { wrap } from "../folder/render.ts";
 import type { FlagReach, Given, Move, PartChange, PeopleReach } from "../tools/index.ts";
+import { show } from "../values/data.ts";
+import { printable } from "../values/printable.ts";
 import { count, explanationPaint, number, type Output, table } from "./output.ts";
 import { readFaults } from "./people-faults.ts";
 

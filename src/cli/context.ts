@@ -1,11 +1,11 @@
 import { readFile, stat } from "node:fs/promises";
 import { parse as parseYamlText } from "yaml";
-import { parsePath } from "../core/condition/parser.ts";
-import { printPath } from "../core/condition/print.ts";
-import { isObject } from "../core/data.ts";
-import type { Definitions } from "../core/index.ts";
-import { reasonOf } from "../files/read-text.ts";
+import type { Definitions } from "../core.ts";
+import { reasonOf } from "../folder/read-text.ts";
+import { parsePath } from "../language/parser.ts";
+import { printPath } from "../language/print.ts";
 import { putAt, readDeclared } from "../tools/attribute-values.ts";
+import { isObject } from "../values/data.ts";
 import { UsageError } from "./output.ts";
 
 export interface GivenContext {

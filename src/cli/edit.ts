@@ -1,5 +1,5 @@
-import { suspendedFile } from "../files/folder.ts";
-import { renderProblems, shownPath } from "../files/index.ts";
+import { renderProblems, shownPath } from "../folder/index.ts";
+import { suspendedFile } from "../folder/scan.ts";
 import { Git } from "../tools/git/git.ts";
 import {
   changeFolder,

@@ -1,6 +1,6 @@
-import { type Definitions, FlagSet } from "../core/index.ts";
-import { nearest, sentenceList } from "../core/names.ts";
-import { type Loaded, loadFolder, renderProblems, shownPath } from "../files/index.ts";
+import { type Definitions, FlagSet } from "../core.ts";
+import { type Loaded, loadFolder, renderProblems, shownPath } from "../folder/index.ts";
+import { nearest, sentenceList } from "../values/names.ts";
 import { count, type Output, problemPaint, UsageError } from "./output.ts";
 
 /** Options that every command takes. */

@@ -1,4 +1,4 @@
-import { parseTime } from "../core/condition/time.ts";
+import { parseTime } from "../values/time.ts";
 import { UsageError } from "./output.ts";
 
 /** Epoch milliseconds of `--at`; now if it is left out. */

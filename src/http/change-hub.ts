@@ -1,7 +1,7 @@
-import { canonicalJson } from "../core/data.ts";
 import type { NameOf } from "../runtime/catalogue.ts";
 import type { Context, Flags } from "../runtime/flags.ts";
 import type { Pass } from "../runtime/pass.ts";
+import { canonicalJson } from "../values/data.ts";
 import type { BoundRequest } from "./binder.ts";
 import { pageValues } from "./page-values.ts";
 import type { StreamOptions } from "./request-options.ts";

@@ -1,6 +1,6 @@
-import { sameData } from "../core/data.ts";
 import type { BoundFlags } from "../runtime/bound.ts";
 import type { NameOf } from "../runtime/catalogue.ts";
+import { sameData } from "../values/data.ts";
 
 /** What must hold for a request: the name of a yes-no flag, or several of them joined. */
 export type Requirement<C = undefined> = NameOf<C> | JoinedRequirement<C>;

@@ -1,4 +1,4 @@
-import type { Verdict } from "../core/index.ts";
+import type { Verdict } from "../core.ts";
 
 export const verdictHeaderName = "iudex-verdicts";
 

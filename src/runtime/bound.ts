@@ -1,8 +1,8 @@
-import { type Explanation, explain, type Verdict } from "../core/index.ts";
-import { Asking } from "../core/judge/asking.ts";
-import type { FlagSet } from "../core/judge/flag-set.ts";
-import type { Outcome } from "../core/judge/outcome.ts";
-import type { Overrides } from "../core/judge/question.ts";
+import { type Explanation, explain, type Verdict } from "../core.ts";
+import { Asking } from "../judge/asking.ts";
+import type { FlagSet } from "../judge/flag-set.ts";
+import type { Outcome } from "../judge/outcome.ts";
+import type { Overrides } from "../judge/question.ts";
 import type { NameOf, ValueOf } from "./catalogue.ts";
 
 /** What bound flags need of the flags that they came from. */

@@ -1,4 +1,4 @@
-import { type LocatedProblem, renderProblems } from "../files/index.ts";
+import { type LocatedProblem, renderProblems } from "../folder/index.ts";
 
 /** A definition folder that cannot be used; it lists every problem that was found. */
 export class FlagsError extends Error {

@@ -1,10 +1,10 @@
-import { parsePath } from "../core/condition/parser.ts";
-import { printPath } from "../core/condition/print.ts";
-import { idText, readPath } from "../core/context/subject.ts";
-import { type Definitions, describeFlag, type Explanation, explain, FlagSet, type Verdict } from "../core/index.ts";
-import { Outcome } from "../core/judge/outcome.ts";
-import type { Overrides } from "../core/judge/question.ts";
-import { nearest } from "../core/names.ts";
+import { type Definitions, describeFlag, type Explanation, explain, FlagSet, type Verdict } from "../core.ts";
+import { idText, readPath } from "../judge/context/subject.ts";
+import { Outcome } from "../judge/outcome.ts";
+import type { Overrides } from "../judge/question.ts";
+import { parsePath } from "../language/parser.ts";
+import { printPath } from "../language/print.ts";
+import { nearest } from "../values/names.ts";
 import { type Binding, BoundFlags } from "./bound.ts";
 import type { Catalogue, NameOf, ValueOf } from "./catalogue.ts";
 import { FlagsError } from "./errors.ts";

@@ -1,8 +1,4 @@
-import { compareInSteps, compareSets, type PartChange } from "../core/change/compare.ts";
-import { DefinitionSet } from "../core/definition/definition-set.ts";
-import type { Definitions } from "../core/index.ts";
-import { nearest, sentenceList } from "../core/names.ts";
-import { localOverridesFile } from "../files/folder.ts";
+import type { Definitions } from "../core.ts";
 import {
   currentSignature,
   type FolderContent,
@@ -12,11 +8,15 @@ import {
   type LocatedProblem,
   readAhead,
   readFolder,
-} from "../files/index.ts";
-import { keepCopy, loadCopy } from "../files/last-good.ts";
-import { type LocalOverrides, readLocalOverrides } from "../files/local-overrides.ts";
-import { settleRevision } from "../files/revision.ts";
-import { inSlices } from "../files/slices.ts";
+} from "../folder/index.ts";
+import { keepCopy, loadCopy } from "../folder/last-good.ts";
+import { type LocalOverrides, readLocalOverrides } from "../folder/local-overrides.ts";
+import { settleRevision } from "../folder/revision.ts";
+import { localOverridesFile } from "../folder/scan.ts";
+import { inSlices } from "../folder/slices.ts";
+import { compareInSteps, compareSets, type PartChange } from "../insight/change/compare.ts";
+import { DefinitionSet } from "../model/definition-set.ts";
+import { nearest, sentenceList } from "../values/names.ts";
 import { FlagsError } from "./errors.ts";
 import { type AskingOptions, Flags } from "./flags.ts";
 import { History, type HistoryEntry } from "./history.ts";

@@ -1,8 +1,8 @@
-import { show } from "../core/data.ts";
-import { visitRules } from "../core/definition/effective.ts";
-import type { Definitions, FlagDefinition } from "../core/index.ts";
-import { Outcome } from "../core/judge/outcome.ts";
-import { nearest, sentenceList } from "../core/names.ts";
+import type { Definitions, FlagDefinition } from "../core.ts";
+import { Outcome } from "../judge/outcome.ts";
+import { visitRules } from "../model/effective.ts";
+import { show } from "../values/data.ts";
+import { nearest, sentenceList } from "../values/names.ts";
 import type { Catalogue, CatalogueEntry } from "./catalogue.ts";
 
 /** Where a set does not keep what the catalogue promises. */

@@ -1,4 +1,4 @@
-import type { Definitions } from "../core/index.ts";
+import type { Definitions } from "../core.ts";
 
 /** A revision that has been in force. */
 export interface HistoryEntry {

@@ -1,4 +1,3 @@
-export type { PartChange } from "../core/change/compare.ts";
 export {
   type Cause,
   type ConditionTrace,
@@ -13,8 +12,9 @@ export {
   type Step,
   type TestTrace,
   type Verdict,
-} from "../core/index.ts";
-export { type LocatedProblem, type RelatedLocation, renderProblems } from "../files/index.ts";
+} from "../core.ts";
+export { type LocatedProblem, type RelatedLocation, renderProblems } from "../folder/index.ts";
+export type { PartChange } from "../insight/change/compare.ts";
 export { BoundFlags } from "./bound.ts";
 export {
   type Catalogue,

@@ -1,7 +1,7 @@
-import { deepFreeze, sameData, show, valueTypeOf } from "../core/data.ts";
-import type { Definitions, FlagDefinition, OverrideLayer } from "../core/index.ts";
-import { Outcome } from "../core/judge/outcome.ts";
-import { nearest, sentenceList } from "../core/names.ts";
+import type { Definitions, FlagDefinition, OverrideLayer } from "../core.ts";
+import { Outcome } from "../judge/outcome.ts";
+import { deepFreeze, sameData, show, valueTypeOf } from "../values/data.ts";
+import { nearest, sentenceList } from "../values/names.ts";
 import { Written } from "./override-variable.ts";
 
 /** What an override says of one flag: a variant by its name, or a value. */

@@ -1,5 +1,5 @@
 import { CompactSign, compactVerify, decodeProtectedHeader, importJWK, type JWK } from "jose";
-import { isObject, own } from "../core/data.ts";
+import { isObject, own } from "../values/data.ts";
 
 /** A pass that has been verified: overrides for one person's own requests. */
 export interface Pass {

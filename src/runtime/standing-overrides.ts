@@ -1,8 +1,8 @@
-import { canonicalJson } from "../core/data.ts";
-import type { OverrideLayer } from "../core/index.ts";
-import type { FlagSet } from "../core/judge/flag-set.ts";
-import type { Outcome } from "../core/judge/outcome.ts";
-import type { Overrides } from "../core/judge/question.ts";
+import type { OverrideLayer } from "../core.ts";
+import type { FlagSet } from "../judge/flag-set.ts";
+import type { Outcome } from "../judge/outcome.ts";
+import type { Overrides } from "../judge/question.ts";
+import { canonicalJson } from "../values/data.ts";
 import { type CheckValue, type OverrideMap, resolveOverrides, textLayerValue } from "./overrides.ts";
 
 /**

@@ -1,5 +1,5 @@
-import { murmur3 } from "../core/buckets/murmur3.ts";
-import type { Explanation, Verdict } from "../core/index.ts";
+import { murmur3 } from "../buckets/murmur3.ts";
+import type { Explanation, Verdict } from "../core.ts";
 
 /** One verdict that was given. It holds nothing of the context but the subject's id. */
 export interface VerdictEvent {

@@ -1,7 +1,7 @@
 import { type FSWatcher, watch } from "node:fs";
 import { lstat, readlink } from "node:fs/promises";
 import { dirname, join, parse, resolve, sep } from "node:path";
-import { scanFolder } from "../files/index.ts";
+import { scanFolder } from "../folder/index.ts";
 
 export interface WatchTimes {
   /** How long things must be quiet before they are read, in milliseconds. */

@@ -1,6 +1,6 @@
 import { AssertionError } from "node:assert";
 import { isDeepStrictEqual } from "node:util";
-import { formatExplanation } from "../core/index.ts";
+import { formatExplanation } from "../core.ts";
 import type { NameOf, ValueOf } from "../runtime/catalogue.ts";
 import type { Context, Flags } from "../runtime/flags.ts";
 

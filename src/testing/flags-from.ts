@@ -1,5 +1,5 @@
-import { readDefinitions } from "../core/index.ts";
-import { pointer } from "../core/problems/problem.ts";
+import { readDefinitions } from "../core.ts";
+import { pointer } from "../problems/problem.ts";
 import { FlagsError } from "../runtime/errors.ts";
 import { type AskingOptions, Flags } from "../runtime/flags.ts";
 import { type FlagsOptions, type FolderFlags, openFlags } from "../runtime/folder-flags.ts";

@@ -1,6 +1,6 @@
-import { parseTime } from "../core/condition/time.ts";
-import { isObject } from "../core/data.ts";
-import type { AttributeType } from "../core/definition/types.ts";
+import type { AttributeType } from "../model/types.ts";
+import { isObject } from "../values/data.ts";
+import { parseTime } from "../values/time.ts";
 
 /**
  * An attribute's value as a text of the command line or of a CSV file, read by its declared type; undefined if it

@@ -1,7 +1,7 @@
-import { parsePath } from "../core/condition/parser.ts";
-import type { AttributeDefinition, Definitions, FlagDefinition } from "../core/definition/types.ts";
-import { printable } from "../core/printable.ts";
-import { attributesBehind, usesOf } from "../core/usage/uses.ts";
+import { parsePath } from "../language/parser.ts";
+import type { AttributeDefinition, Definitions, FlagDefinition } from "../model/types.ts";
+import { attributesBehind, usesOf } from "../model/uses.ts";
+import { printable } from "../values/printable.ts";
 
 /**
  * A TypeScript module with the catalogue of a definition set and the type of its context. The fallback of each flag is

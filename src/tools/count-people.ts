@@ -1,12 +1,12 @@
-import { Census, type CensusResult } from "../core/census/census.ts";
-import type { PartChange } from "../core/change/compare.ts";
-import { type FlagReach, Reach } from "../core/change/reach.ts";
-import { parsePath } from "../core/condition/parser.ts";
-import { printPath } from "../core/condition/print.ts";
-import { snapshot } from "../core/context/snapshot.ts";
-import { idText, readPath } from "../core/context/subject.ts";
-import type { Definitions } from "../core/definition/types.ts";
-import { FlagSet } from "../core/judge/flag-set.ts";
+import { Census, type CensusResult } from "../insight/census/census.ts";
+import type { PartChange } from "../insight/change/compare.ts";
+import { type FlagReach, Reach } from "../insight/change/reach.ts";
+import { snapshot } from "../judge/context/snapshot.ts";
+import { idText, readPath } from "../judge/context/subject.ts";
+import { FlagSet } from "../judge/flag-set.ts";
+import { parsePath } from "../language/parser.ts";
+import { printPath } from "../language/print.ts";
+import type { Definitions } from "../model/types.ts";
 import { type PeopleOptions, type PeopleRead, readPeople } from "./people.ts";
 import { ToolError } from "./tool-error.ts";
 

@@ -1,14 +1,14 @@
 import { mkdir, mkdtemp, realpath, rm, stat, symlink, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { basename, dirname, join } from "node:path";
-import { IdSet } from "../core/cohorts/id-set.ts";
-import { digestOfIds } from "../core/definition/revision.ts";
-import { listRequests } from "../core/index.ts";
-import { type Loaded, loadFolder } from "../files/index.ts";
-import { type LoadedList, listKey, loadList } from "../files/lists.ts";
-import { judgeContent, loadedFile } from "../files/load.ts";
-import { parseText } from "../files/parse.ts";
-import { readText } from "../files/read-text.ts";
+import { listRequests } from "../core.ts";
+import { type Loaded, loadFolder } from "../folder/index.ts";
+import { type LoadedList, listKey, loadList } from "../folder/lists.ts";
+import { judgeContent, loadedFile } from "../folder/load.ts";
+import { parseText } from "../folder/parse.ts";
+import { readText } from "../folder/read-text.ts";
+import { IdSet } from "../ids/id-set.ts";
+import { digestOfIds } from "../model/revision.ts";
 import { Git } from "./git/git.ts";
 import { ToolError } from "./tool-error.ts";
 

@@ -1,5 +1,5 @@
-import { compareSets, type PartChange } from "../core/change/compare.ts";
-import type { Loaded } from "../files/index.ts";
+import type { Loaded } from "../folder/index.ts";
+import { compareSets, type PartChange } from "../insight/change/compare.ts";
 import { loadCommit } from "./definition-source.ts";
 import { Git } from "./git/git.ts";
 

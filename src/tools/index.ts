@@ -1,4 +1,5 @@
-export { type AgendaEntry, type AgendaOptions, agendaOf } from "../core/agenda/agenda.ts";
+export { type Loaded, type LocatedProblem, loadFolder, renderProblems } from "../folder/index.ts";
+export { type AgendaEntry, type AgendaOptions, agendaOf } from "../insight/agenda.ts";
 export type {
   CauseCount,
   CensusResult,
@@ -6,12 +7,11 @@ export type {
   Expected,
   GroupedCount,
   ValueCount,
-} from "../core/census/census.ts";
-export { compareSets, type PartChange } from "../core/change/compare.ts";
-export type { FlagReach, Given, Move } from "../core/change/reach.ts";
-export { type Leftover, type LeftoverOptions, type LeftoverReason, leftoversOf } from "../core/leftovers/leftovers.ts";
-export { attributesBehind, flagsBehind, type Node, type Use, usesOf } from "../core/usage/uses.ts";
-export { type Loaded, type LocatedProblem, loadFolder, renderProblems } from "../files/index.ts";
+} from "../insight/census/census.ts";
+export { compareSets, type PartChange } from "../insight/change/compare.ts";
+export type { FlagReach, Given, Move } from "../insight/change/reach.ts";
+export { type Leftover, type LeftoverOptions, type LeftoverReason, leftoversOf } from "../insight/leftovers.ts";
+export { attributesBehind, flagsBehind, type Node, type Use, usesOf } from "../model/uses.ts";
 export { agendaCalendar } from "./agenda-calendar.ts";
 export { catalogueModule } from "./catalogue-module.ts";
 export { type CodeNames, type CodePlace, findCodeNames } from "./code-names.ts";

@@ -1,11 +1,11 @@
 import { createReadStream } from "node:fs";
 import { stat } from "node:fs/promises";
 import { CsvError, parse } from "csv-parse";
-import { parsePath } from "../core/condition/parser.ts";
-import { printPath } from "../core/condition/print.ts";
-import { isObject } from "../core/data.ts";
-import type { AttributeType, Definitions } from "../core/definition/types.ts";
-import { reasonOf } from "../files/read-text.ts";
+import { reasonOf } from "../folder/read-text.ts";
+import { parsePath } from "../language/parser.ts";
+import { printPath } from "../language/print.ts";
+import type { AttributeType, Definitions } from "../model/types.ts";
+import { isObject } from "../values/data.ts";
 import { putAt, readDeclared } from "./attribute-values.ts";
 import { ToolError } from "./tool-error.ts";
 

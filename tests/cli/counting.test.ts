@@ -6,7 +6,7 @@ import { FlagSet } from "iudex/core";
 import { loadFolder } from "iudex/tools";
 import { describe, expect, it, onTestFinished, vi } from "vitest";
 import { progressLine } from "../../src/cli/progress.ts";
-import { chanceInterval } from "../../src/core/census/chance.ts";
+import { chanceInterval } from "../../src/insight/census/chance.ts";
 import { eventsOf } from "../support/calendar.ts";
 import { binary, iudex } from "../support/command.ts";
 import { demoFolder, demoPeople, folderWith } from "../support/folders.ts";

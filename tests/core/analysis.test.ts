@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { checkDefinitions, type Problem } from "../../src/core/index.ts";
+import { checkDefinitions, type Problem } from "../../src/core.ts";
 import { defined, read } from "../support/definitions.ts";
 
 const now = Date.parse("2026-11-23T12:00Z");

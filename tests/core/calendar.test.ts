@@ -1,9 +1,9 @@
 import { createRequire } from "node:module";
 import { describe, expect, it } from "vitest";
-import { parseHours } from "../../src/core/calendar/hours.ts";
-import { readInstant } from "../../src/core/calendar/instant.ts";
-import { zoneNames } from "../../src/core/calendar/zone-names.ts";
-import { FlagSet } from "../../src/core/index.ts";
+import { parseHours } from "../../src/calendar/hours.ts";
+import { readInstant } from "../../src/calendar/instant.ts";
+import { zoneNames } from "../../src/calendar/zone-names.ts";
+import { FlagSet } from "../../src/core.ts";
 import { codes, defined } from "../support/definitions.ts";
 
 const desk = { zone: "Atlantic/Faroe", hours: "Mo-Fr 07:00-19:00; Sa 09:00-13:00", except: ["2026-12-25"] };

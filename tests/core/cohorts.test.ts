@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
-import { murmur3 } from "../../src/core/buckets/murmur3.ts";
-import { IdSet } from "../../src/core/cohorts/id-set.ts";
-import { FlagSet } from "../../src/core/index.ts";
+import { murmur3 } from "../../src/buckets/murmur3.ts";
+import { FlagSet } from "../../src/core.ts";
+import { IdSet } from "../../src/ids/id-set.ts";
 import { codes, defined } from "../support/definitions.ts";
 
 describe("sets of ids", () => {

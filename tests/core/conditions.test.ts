@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { compareVersions, compareWithVersion, parseVersion } from "../../src/core/condition/version.ts";
-import { FlagSet, parseCondition, printCondition } from "../../src/core/index.ts";
+import { FlagSet, parseCondition, printCondition } from "../../src/core.ts";
+import { compareVersions, compareWithVersion, parseVersion } from "../../src/values/version.ts";
 import { answerOf, defined } from "../support/definitions.ts";
 
 const context = { account: { plan: "foot" }, crew: true, since: new Date("2026-05-01T10:00:00Z"), trips: 140 };

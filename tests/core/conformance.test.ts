@@ -1,8 +1,8 @@
 import { readFileSync } from "node:fs";
 import { join } from "node:path";
 import { describe, expect, it } from "vitest";
-import { murmur3 } from "../../src/core/buckets/murmur3.ts";
-import { FlagSet, readDefinitions } from "../../src/core/index.ts";
+import { murmur3 } from "../../src/buckets/murmur3.ts";
+import { FlagSet, readDefinitions } from "../../src/core.ts";
 import { answerOf, defined } from "../support/definitions.ts";
 import { projectRoot } from "../support/folders.ts";
 import { murmur } from "../support/oracle.ts";

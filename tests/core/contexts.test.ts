@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { snapshot } from "../../src/core/context/snapshot.ts";
-import { FlagSet } from "../../src/core/index.ts";
+import { FlagSet } from "../../src/core.ts";
+import { snapshot } from "../../src/judge/context/snapshot.ts";
 import { answerOf, defined } from "../support/definitions.ts";
 
 describe("contexts of every make", () => {

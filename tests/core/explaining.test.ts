@@ -1,9 +1,9 @@
 import { readFile } from "node:fs/promises";
 import { join } from "node:path";
 import { describe, expect, it } from "vitest";
-import { compareSets } from "../../src/core/change/compare.ts";
-import { describeFlag, explain, FlagSet, formatExplanation } from "../../src/core/index.ts";
-import { loadFolder } from "../../src/files/index.ts";
+import { describeFlag, explain, FlagSet, formatExplanation } from "../../src/core.ts";
+import { loadFolder } from "../../src/folder/index.ts";
+import { compareSets } from "../../src/insight/change/compare.ts";
 import { iudex } from "../support/command.ts";
 import { defined } from "../support/definitions.ts";
 import { demoFolder, projectRoot } from "../support/folders.ts";

@@ -1,8 +1,8 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { isSatisfiable } from "../../src/core/analysis/satisfiable.ts";
-import { murmur3 } from "../../src/core/buckets/murmur3.ts";
-import { explain, FlagSet, parseCondition, printCondition, readDefinitions } from "../../src/core/index.ts";
+import { murmur3 } from "../../src/buckets/murmur3.ts";
+import { isSatisfiable } from "../../src/checks/prover/satisfiable.ts";
+import { explain, FlagSet, parseCondition, printCondition, readDefinitions } from "../../src/core.ts";
 import { defined } from "../support/definitions.ts";
 import { anyContext, anyTree, type Names, scalarValue, type Tree, write } from "../support/generated.ts";
 import {

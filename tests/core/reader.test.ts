@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, it } from "vitest";
-import { readerOf } from "../../src/core/context/reader.ts";
+import { readerOf } from "../../src/judge/context/reader.ts";
 
 class Traveller {
   readonly plan = "foot";

@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
-import { FlagSet, readInSteps } from "../../src/core/index.ts";
-import { nearest } from "../../src/core/names.ts";
-import { alignScalar } from "../../src/files/align.ts";
-import { parseText } from "../../src/files/parse.ts";
+import { FlagSet, readInSteps } from "../../src/core.ts";
+import { alignScalar } from "../../src/folder/align.ts";
+import { parseText } from "../../src/folder/parse.ts";
 import { readOverrideVariable } from "../../src/runtime/override-variable.ts";
+import { nearest } from "../../src/values/names.ts";
 import { codes, read } from "../support/definitions.ts";
 
 it("reads own keys only, whatever stands on Object.prototype", () => {

@@ -5,23 +5,28 @@ import { expect, it } from "vitest";
 import { folderWith, projectRoot } from "../support/folders.ts";
 
 const against = {
-  "src/core/judge/a.ts": 'export { load } from "../../files/load.ts";',
-  "src/core/judge/b.ts": 'export type { Flags } from "../../runtime/flags.ts";',
-  "src/core/c.ts": 'export { readFile } from "node:fs";',
-  "src/files/d.ts": 'export { openFlags } from "../runtime/flags.ts";',
-  "src/runtime/e.ts": 'export { run } from "../cli/program.ts";',
-  "src/runtime/f.ts": 'export { gate } from "../http/index.ts";',
+  "src/judge/a.ts": 'export { load } from "../folder/load.ts";',
+  "src/judge/b.ts": 'export type { Flags } from "../runtime/flags.ts";',
+  "src/values/c.ts": 'export { readFile } from "node:fs";',
+  "src/values/d.ts": 'export { problem } from "../problems/problem.ts";',
+  "src/model/e.ts": 'export { Outcome } from "../judge/outcome.ts";',
+  "src/judge/f.ts": 'export type { Explanation } from "../insight/explain/explanation.ts";',
+  "src/checks/g.ts": 'export { Census } from "../insight/census/census.ts";',
+  "src/folder/h.ts": 'export { openFlags } from "../runtime/flags.ts";',
+  "src/runtime/i.ts": 'export { run } from "../cli/program.ts";',
+  "src/runtime/j.ts": 'export { gate } from "../http/index.ts";',
   "src/tools/k.ts": 'export { openFlags } from "../runtime/flags.ts";',
   "src/runtime/l.ts": 'export { takeCensus } from "../tools/index.ts";',
-  "src/http/g.ts": 'export { run } from "../cli/program.ts";',
+  "src/http/m.ts": 'export { run } from "../cli/program.ts";',
 };
 
 const along = {
-  "src/core/judge/h.ts": 'export { limits } from "../limits.ts";',
-  "src/files/i.ts": 'export { limits } from "../core/limits.ts";',
-  "src/cli/m.ts": 'export { takeCensus } from "../tools/index.ts";',
-  "src/tools/n.ts": 'export { load } from "../files/load.ts";',
-  "src/cli/j.ts": 'export { openFlags } from "../runtime/flags.ts";',
+  "src/judge/n.ts": 'export { limits } from "../values/limits.ts";',
+  "src/folder/o.ts": 'export { limits } from "../values/limits.ts";',
+  "src/insight/explain/p.ts": 'export { Outcome } from "../../judge/outcome.ts";',
+  "src/cli/q.ts": 'export { takeCensus } from "../tools/index.ts";',
+  "src/tools/r.ts": 'export { load } from "../folder/load.ts";',
+  "src/cli/s.ts": 'export { openFlags } from "../runtime/flags.ts";',
 };
 
 it("refuses imports that run against the arrows, and lets the others pass", async () => {

@@ -3,7 +3,7 @@ import { join } from "node:path";
 import { Ajv2020 } from "ajv/dist/2020.js";
 import { describe, expect, it } from "vitest";
 import { parse } from "yaml";
-import { problemCatalogue } from "../../src/core/index.ts";
+import { problemCatalogue } from "../../src/core.ts";
 import { demoFolder, projectRoot } from "../support/folders.ts";
 
 describe("files made from the code", async () => {

@@ -74,7 +74,7 @@ requestFlags(flags, { context: () => ({}) }).closedUnless(allOf("x", "y"));
 });
 
 it("closes its internals", async () => {
-  await writeFile(join(home, "inside.mjs"), `import "iudex/dist/core/names.js";`);
+  await writeFile(join(home, "inside.mjs"), `import "iudex/dist/values/names.js";`);
   expect(() => shell(process.execPath, ["inside.mjs"], home)).toThrow(/ERR_PACKAGE_PATH_NOT_EXPORTED/);
 });
 

@@ -1,4 +1,4 @@
-import { type Definitions, FlagSet, type Problem, readDefinitions } from "../../src/core/index.ts";
+import { type Definitions, FlagSet, type Problem, readDefinitions } from "../../src/core.ts";
 
 /** A set from plain data; fails the test when there are errors. */
 export function defined(data: object): Definitions {

@@ -1,7 +1,7 @@
-import { showInstant } from "../../core/calendar/instant.ts";
-import { printable } from "../../core/printable.ts";
-import { wrap } from "../../files/render.ts";
+import { showInstant } from "../../calendar/instant.ts";
+import { wrap } from "../../folder/render.ts";
 import { type AgendaEntry, agendaCalendar, agendaOf } from "../../tools/index.ts";
+import { printable } from "../../values/printable.ts";
 import { addCommand, atOption, type Cli } from "../cli.ts";
 import { type FolderOptions, knownEnvironment, openFolder } from "../folder.ts";
 import { instantOf } from "../instant.ts";

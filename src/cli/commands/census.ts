@@ -1,9 +1,6 @@
-import { showPercent } from "../../core/buckets/percent.ts";
-import { showInstant } from "../../core/calendar/instant.ts";
-import { show } from "../../core/data.ts";
-import type { Definitions } from "../../core/index.ts";
-import { printable } from "../../core/printable.ts";
-import { wrap } from "../../files/render.ts";
+import { showInstant } from "../../calendar/instant.ts";
+import type { Definitions } from "../../core.ts";
+import { wrap } from "../../folder/render.ts";
 import {
   type CauseCount,
   type DivisionCount,
@@ -11,6 +8,9 @@ import {
   takeCensus,
   type ValueCount,
 } from "../../tools/index.ts";
+import { show } from "../../values/data.ts";
+import { showPercent } from "../../values/percent.ts";
+import { printable } from "../../values/printable.ts";
 import { addCommand, atOption, type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, requireFlag, setFor } from "../folder.ts";
 import { instantOf } from "../instant.ts";

@@ -1,6 +1,6 @@
-import { checkDefinitions } from "../../core/index.ts";
-import { type Loaded, type LocatedProblem, loadFolder, shownPath } from "../../files/index.ts";
-import { locateProblems } from "../../files/load.ts";
+import { checkDefinitions } from "../../core.ts";
+import { type Loaded, type LocatedProblem, loadFolder, shownPath } from "../../folder/index.ts";
+import { locateProblems } from "../../folder/load.ts";
 import { addCommand, type Cli } from "../cli.ts";
 import { type FolderOptions, renderFolderProblems } from "../folder.ts";
 import { count, type ExitCode, json, type Output, UsageError } from "../output.ts";

@@ -1,6 +1,6 @@
-import { show } from "../../core/data.ts";
-import { printable } from "../../core/printable.ts";
 import { type CodeNames, findCodeNames, type Leftover, leftoversOf } from "../../tools/index.ts";
+import { show } from "../../values/data.ts";
+import { printable } from "../../values/printable.ts";
 import { addCommand, atOption, type Cli } from "../cli.ts";
 import { type FolderOptions, openFolder } from "../folder.ts";
 import { instantOf } from "../instant.ts";

@@ -1,10 +1,10 @@
 import { readFile } from "node:fs/promises";
-import { isObject, own } from "../../core/data.ts";
-import type { Definitions } from "../../core/index.ts";
-import { reasonOf } from "../../files/read-text.ts";
+import type { Definitions } from "../../core.ts";
+import { reasonOf } from "../../folder/read-text.ts";
 import { Written } from "../../runtime/override-variable.ts";
 import { type OverrideValue, resolveOverrides, textLayerValue } from "../../runtime/overrides.ts";
 import type { PassKey, PassRequest } from "../../runtime/pass.ts";
+import { isObject, own } from "../../values/data.ts";
 import { addCommand, type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, setFor } from "../folder.ts";
 import { type ExitCode, json, type Output, UsageError } from "../output.ts";

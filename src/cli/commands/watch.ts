@@ -1,4 +1,4 @@
-import { printable } from "../../core/printable.ts";
+import { printable } from "../../values/printable.ts";
 import { addCommand, type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, setFor } from "../folder.ts";
 import { type ExitCode, explanationPaint, type Output } from "../output.ts";

@@ -1,4 +1,4 @@
-import { showInstant } from "../../core/calendar/instant.ts";
+import { showInstant } from "../../calendar/instant.ts";
 import {
   type Definitions,
   type Explanation,
@@ -8,10 +8,10 @@ import {
   formatCondition,
   formatExplanation,
   type Problem,
-} from "../../core/index.ts";
-import { isName, nearest } from "../../core/names.ts";
-import { printable } from "../../core/printable.ts";
-import { whereListed } from "../../files/where-listed.ts";
+} from "../../core.ts";
+import { whereListed } from "../../folder/where-listed.ts";
+import { isName, nearest } from "../../values/names.ts";
+import { printable } from "../../values/printable.ts";
 import { addCommand, atOption, type Cli, envOption } from "../cli.ts";
 import { type GivenContext, givenContext } from "../context.ts";
 import { type FolderOptions, openFolder, setFor } from "../folder.ts";

@@ -1,6 +1,6 @@
-import { show } from "../../core/data.ts";
-import type { AttributeDefinition } from "../../core/index.ts";
+import type { AttributeDefinition } from "../../core.ts";
 import { type Node, usesOf } from "../../tools/index.ts";
+import { show } from "../../values/data.ts";
 import { type Listing, type ListRequest, renderList, usedBy } from "./listing.ts";
 
 /** What each attribute holds, and where it is used; those that nobody declares are told as well. */

@@ -1,6 +1,6 @@
-import { printPath } from "../../core/condition/print.ts";
-import { describeCondition } from "../../core/explain/sentence.ts";
-import type { CohortDefinition, Definitions } from "../../core/index.ts";
+import type { CohortDefinition, Definitions } from "../../core.ts";
+import { describeCondition } from "../../insight/explain/sentence.ts";
+import { printPath } from "../../language/print.ts";
 import { usesOf } from "../../tools/index.ts";
 import { count } from "../output.ts";
 import { byName, type Listing, type ListRequest, renderList, usedBy } from "./listing.ts";

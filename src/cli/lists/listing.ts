@@ -1,8 +1,8 @@
-import { showInstant } from "../../core/calendar/instant.ts";
-import type { Definitions } from "../../core/index.ts";
-import { printable } from "../../core/printable.ts";
-import { wrap } from "../../files/render.ts";
+import { showInstant } from "../../calendar/instant.ts";
+import type { Definitions } from "../../core.ts";
+import { wrap } from "../../folder/render.ts";
 import type { Node, Use } from "../../tools/index.ts";
+import { printable } from "../../values/printable.ts";
 import { count, explanationPaint } from "../output.ts";
 
 export interface ListRequest {

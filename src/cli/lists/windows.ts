@@ -1,5 +1,5 @@
-import { showInstant } from "../../core/calendar/instant.ts";
-import type { WindowDefinition } from "../../core/index.ts";
+import { showInstant } from "../../calendar/instant.ts";
+import type { WindowDefinition } from "../../core.ts";
 import { usesOf } from "../../tools/index.ts";
 import { byName, type Listing, type ListRequest, renderList, usedBy } from "./listing.ts";
 

@@ -1,13 +1,13 @@
 import { join } from "node:path";
 import lockfile from "proper-lockfile";
 import writeFileAtomic from "write-file-atomic";
-import { compareSets, type PartChange } from "../../core/change/compare.ts";
-import { checkDefinitions, type Definitions } from "../../core/index.ts";
-import { suspendedFile } from "../../files/folder.ts";
-import { type Loaded, type LocatedProblem, loadFolder } from "../../files/index.ts";
-import { judgeContent, loadedFile, locateProblems } from "../../files/load.ts";
-import { parseText } from "../../files/parse.ts";
-import { reasonOf } from "../../files/read-text.ts";
+import { checkDefinitions, type Definitions } from "../../core.ts";
+import { type Loaded, type LocatedProblem, loadFolder } from "../../folder/index.ts";
+import { judgeContent, loadedFile, locateProblems } from "../../folder/load.ts";
+import { parseText } from "../../folder/parse.ts";
+import { reasonOf } from "../../folder/read-text.ts";
+import { suspendedFile } from "../../folder/scan.ts";
+import { compareSets, type PartChange } from "../../insight/change/compare.ts";
 import { Git } from "../git/git.ts";
 import { ToolError } from "../tool-error.ts";
 

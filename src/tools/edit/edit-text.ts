@@ -1,5 +1,5 @@
-import { sameData } from "../../core/data.ts";
-import { parseText } from "../../files/parse.ts";
+import { parseText } from "../../folder/parse.ts";
+import { sameData } from "../../values/data.ts";
 import { ToolError } from "../tool-error.ts";
 import { type Edit, editedData } from "./edit.ts";
 import { editJson } from "./json-edit.ts";

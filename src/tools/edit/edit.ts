@@ -1,5 +1,5 @@
-import { copyData, isObject } from "../../core/data.ts";
-import type { Path } from "../../core/index.ts";
+import type { Path } from "../../core.ts";
+import { copyData, isObject } from "../../values/data.ts";
 
 /** One change of a file's data. */
 export type Edit =

@@ -1,9 +1,9 @@
-import { parsePercent } from "../../core/buckets/percent.ts";
-import type { FlagEnvironmentSource, RuleSource } from "../../core/definition/file-shape.ts";
-import type { FlagDefinition } from "../../core/definition/types.ts";
-import { nearest, sentenceList } from "../../core/names.ts";
-import { at, type Path } from "../../core/problems/problem.ts";
-import type { Loaded } from "../../files/index.ts";
+import type { Loaded } from "../../folder/index.ts";
+import type { FlagDefinition } from "../../model/types.ts";
+import { at, type Path } from "../../problems/problem.ts";
+import type { FlagEnvironmentSource, RuleSource } from "../../source/format.ts";
+import { nearest, sentenceList } from "../../values/names.ts";
+import { parsePercent } from "../../values/percent.ts";
 import { ToolError } from "../tool-error.ts";
 import type { FileChange } from "./change-folder.ts";
 import type { Edit } from "./edit.ts";

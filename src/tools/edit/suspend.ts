@@ -1,7 +1,7 @@
-import { isObject, own } from "../../core/data.ts";
-import { nearest, sentenceList } from "../../core/names.ts";
-import { suspendedFile } from "../../files/folder.ts";
-import type { Loaded } from "../../files/index.ts";
+import type { Loaded } from "../../folder/index.ts";
+import { suspendedFile } from "../../folder/scan.ts";
+import { isObject, own } from "../../values/data.ts";
+import { nearest, sentenceList } from "../../values/names.ts";
 import { ToolError } from "../tool-error.ts";
 import type { FileChange } from "./change-folder.ts";
 import { editText } from "./edit-text.ts";

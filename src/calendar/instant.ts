@@ -1,0 +1,77 @@
+import { Temporal } from "temporal-polyfill";
+import { nearest } from "../values/names.ts";
+import { dayExists, parseTime } from "../values/time.ts";
+import { zoneNames } from "./zone-names.ts";
+
+const dateShape = /^([0-9]{4})-([0-9]{2})-([0-9]{2})$/;
+const localShape = /^[0-9]{4}-[0-9]{2}-[0-9]{2}T[0-9]{2}:[0-9]{2}(?::[0-9]{2}(?:\.[0-9]+)?)?$/;
+
+export type InstantFault = "form" | "no-zone";
+
+/**
+ * Epoch milliseconds of an instant as a definition writes it: a date (its first midnight in the zone), a local
+ * date-time, or one with `Z` or an offset, which is taken as it stands. Local times that a clock change skips move
+ * forward by the gap, repeated ones take the first: the "compatible" way of the Temporal standard.
+ */
+export function readInstant(text: string, zone: string | undefined): number | InstantFault {
+  const fixed = parseTime(text);
+  if (!Number.isNaN(fixed)) return fixed;
+  const isDate = isDateText(text);
+  if (!isDate && (!localShape.test(text) || Number.isNaN(parseTime(`${text}Z`)))) return "form";
+  if (zone === undefined) return "no-zone";
+  return localToEpoch(isDate ? `${text}T00:00` : cutFraction(text), zone);
+}
+
+/** Milliseconds are what the format knows; further digits are cut, not rounded. */
+function cutFraction(text: string): string {
+  return text.replace(/(\.[0-9]{3})[0-9]+$/, "$1");
+}
+
+export function isDateText(text: string): boolean {
+  const match = dateShape.exec(text);
+  return match !== null && dayExists(Number(match[1]), Number(match[2]), Number(match[3]));
+}
+
+function localToEpoch(local: string, zone: string): number {
+  return Temporal.PlainDateTime.from(local).toZonedDateTime(zone).epochMilliseconds;
+}
+
+const knownZones = new Map<string, boolean>();
+
+/** Is this the name of a zone, spelt as in the database, that this runtime has data for? */
+export function isZone(name: string): boolean {
+  let known = knownZones.get(name);
+  if (known === undefined) {
+    known = zoneNames.has(name) && runtimeKnows(name);
+    if (knownZones.size > 2_000) knownZones.clear();
+    knownZones.set(name, known);
+  }
+  return known;
+}
+
+function runtimeKnows(zone: string): boolean {
+  try {
+    new Intl.DateTimeFormat("en", { timeZone: zone });
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+export function nearestZone(name: string): string | undefined {
+  return nearest(name, zoneNames) ?? [...zoneNames].find((zone) => zone.endsWith(`/${name}`));
+}
+
+/** `2026-12-01 09:00 Atlantic/Faroe`; UTC where no zone is given. */
+export function showInstant(epoch: number, zone: string | undefined): string {
+  if (!isShowable(epoch)) return `${epoch} ms`;
+  const local = Temporal.Instant.fromEpochMilliseconds(Math.trunc(epoch)).toZonedDateTimeISO(zone ?? "UTC");
+  const smallest = local.second === 0 && local.millisecond === 0 ? "minute" : "second";
+  const time = local.toPlainDateTime().toString({ smallestUnit: smallest }).replace("T", " ");
+  return `${time} ${zone ?? "UTC"}`;
+}
+
+/** Within the range of dates that the calendar can name. */
+export function isShowable(epoch: number): boolean {
+  return Math.abs(epoch) <= 8.64e15;
+}

@@ -1,0 +1,289 @@
+import { printOperand, printPath } from "../language/print.ts";
+import type { AttributeTest, Condition, Literal, Operand } from "../language/tree.ts";
+import type { AttributeType } from "../model/types.ts";
+import type { ProblemCode } from "../problems/catalogue.ts";
+import type { ProblemDetails, Span } from "../problems/problem.ts";
+import { nearest, sentenceList } from "../values/names.ts";
+import { parseTime } from "../values/time.ts";
+import { parseVersion } from "../values/version.ts";
+
+/** What a condition may name. */
+export interface Scope {
+  /** The declared type of an attribute by canonical path; undefined where it is not declared. */
+  attribute(path: string): AttributeType | undefined;
+  readonly attributeNames: readonly string[];
+  readonly cohorts: ReadonlySet<string>;
+  readonly windows: ReadonlySet<string>;
+  readonly environments: ReadonlySet<string>;
+  /** The type of what `flag:name` is, or undefined for a flag that nobody defines. */
+  flag(name: string): FlagOperandType | undefined;
+  readonly flagNames: readonly string[];
+  /** True when files are missing from the set, so that an unknown name proves nothing. */
+  readonly incomplete: boolean;
+}
+
+/** Variant names where a flag has variants; "unknown" when its definition is itself at fault. */
+export type FlagOperandType = "yes-no" | "number" | "text" | "data" | "unknown" | readonly string[];
+
+export type Report = (code: ProblemCode, span: Span, details: ProblemDetails) => void;
+
+/** Classes of values, as a test tells them apart. */
+type ValueClass = "text" | "number" | "yes-no" | "list" | "date" | "object";
+
+/** Checks names and types of every test; what cannot be decided by any value of its declared type is an error. */
+export function checkCondition(condition: Condition, scope: Scope, report: Report): void {
+  switch (condition.kind) {
+    case "and":
+    case "or":
+      for (const part of condition.parts) checkCondition(part, scope, report);
+      return;
+    case "not":
+      return checkCondition(condition.part, scope, report);
+    case "cohort":
+      return reportUnknown("cohort", condition.name, scope.cohorts, condition, scope, report);
+    case "window":
+      return reportUnknown("window", condition.name, scope.windows, condition, scope, report);
+    case "test":
+      return checkTest(condition, scope, report);
+  }
+}
+
+function reportUnknown(
+  what: "cohort" | "window" | "flag",
+  name: string,
+  known: Iterable<string>,
+  span: Span,
+  scope: Scope,
+  report: Report,
+): void {
+  if (scope.incomplete || (known instanceof Set && known.has(name))) return;
+  const near = nearest(name, known);
+  report(`unknown-${what}`, span, {
+    message: `There is no ${what} “${name}”.`,
+    found: name,
+    expected: `the name of a ${what} of this set`,
+    help: near && `did you mean ${what}:${near}?`,
+  });
+}
+
+function checkTest(test: AttributeTest, scope: Scope, report: Report): void {
+  warnOfCapitals(test, report);
+  const type = typeOfOperand(test.operand, scope, report);
+  if (type === undefined) return;
+  if (test.operand.kind === "environment") checkEnvironmentLiteral(test, scope, report);
+  const reason = whyNeverDecided(test, type);
+  if (reason) report(reason.code, test.literal.kind === "none" ? test : test.literal, reason.details);
+  else if (Array.isArray(type)) warnOfUnlistedText(test, type, report);
+}
+
+function warnOfCapitals(test: AttributeTest, report: Report): void {
+  if (test.operand.kind !== "path" || !test.operand.lower) return;
+  for (const literal of textsOf(test.literal)) {
+    const lowered = literal.value.toLowerCase();
+    if (lowered === literal.value) continue;
+    report("lower-with-capitals", literal, {
+      message: "A lower-case text is never equal to one with capitals.",
+      found: literal.value,
+      expected: "a text without capitals",
+      help: `write ${JSON.stringify(lowered)}`,
+    });
+  }
+}
+
+function textsOf(literal: Literal): readonly Extract<Literal, { kind: "text" }>[] {
+  if (literal.kind === "text") return [literal];
+  if (literal.kind !== "list") return [];
+  return literal.items.filter((item) => item.kind === "text");
+}
+
+type OperandType = AttributeType | FlagOperandType;
+
+function typeOfOperand(operand: Operand, scope: Scope, report: Report): OperandType | undefined {
+  switch (operand.kind) {
+    case "environment":
+      return "text";
+    case "flag": {
+      const type = scope.flag(operand.name);
+      if (type === undefined) reportUnknown("flag", operand.name, scope.flagNames, operand, scope, report);
+      return type === "unknown" ? undefined : type;
+    }
+    case "path": {
+      if (scope.attributeNames.length === 0) return undefined;
+      const path = printPath(operand.path);
+      const type = scope.attribute(path);
+      if (type === undefined) reportUndeclared(path, operand, scope, report);
+      return type;
+    }
+  }
+}
+
+export function reportUndeclared(path: string, span: Span, scope: Scope, report: Report): void {
+  if (scope.incomplete) return;
+  const near = nearest(path, scope.attributeNames) ?? scope.attributeNames.find((name) => name.endsWith(`.${path}`));
+  report("undeclared-attribute", span, {
+    message: `The attribute “${path}” is not declared.`,
+    found: path,
+    expected: `one of ${sentenceList(scope.attributeNames, "or")}`,
+    help: near ? `did you mean ${near}?` : "declare it under “attributes”",
+  });
+}
+
+function checkEnvironmentLiteral(test: AttributeTest, scope: Scope, report: Report): void {
+  if (!["==", "!=", "in", "not in"].includes(test.operator)) return;
+  for (const literal of textsOf(test.literal)) {
+    if (scope.environments.has(literal.value) || scope.incomplete) continue;
+    const near = nearest(literal.value, scope.environments);
+    report("unknown-environment", literal, {
+      message: `There is no environment “${literal.value}”.`,
+      found: literal.value,
+      expected: scope.environments.size
+        ? `one of ${sentenceList([...scope.environments], "or")}`
+        : "an environment declared under “environments”",
+      help: near && `did you mean "${near}"?`,
+    });
+  }
+}
+
+/** Which values a test can answer at all. */
+function decidedClasses(test: AttributeTest): readonly ValueClass[] | "all" {
+  const { operator, literal } = test;
+  switch (operator) {
+    case "is missing":
+    case "is present":
+      return "all";
+    case "is-true":
+      return ["yes-no"];
+    case "contains":
+      return literal.kind === "text" ? ["text", "list"] : ["list"];
+    case "overlaps":
+    case "covers":
+      return ["list"];
+    case "starts with":
+    case "ends with":
+    case "matches":
+      return ["text"];
+    default:
+      return comparedClasses(literal);
+  }
+}
+
+function comparedClasses(literal: Literal): readonly ValueClass[] {
+  switch (literal.kind) {
+    case "list":
+      return comparedClasses(literal.items[0]!);
+    case "number":
+      return ["number"];
+    case "yes-no":
+      return ["yes-no"];
+    case "time":
+      return ["date", "text", "number"];
+    default:
+      return ["text"];
+  }
+}
+
+function classesOf(type: OperandType): readonly ValueClass[] {
+  switch (type) {
+    case "number":
+      return ["number"];
+    case "yes-no":
+      return ["yes-no"];
+    case "list":
+      return ["list"];
+    case "data":
+      return ["list", "object"];
+    case "time":
+      return ["date", "text", "number"];
+    default:
+      return ["text"];
+  }
+}
+
+interface Reason {
+  readonly code: ProblemCode;
+  readonly details: ProblemDetails;
+}
+
+function whyNeverDecided(test: AttributeTest, type: OperandType): Reason | undefined {
+  const decided = decidedClasses(test);
+  if (decided === "all") return undefined;
+  const lowered = test.operand.kind === "path" && test.operand.lower;
+  const classes = lowered ? classesOf(type).filter((c) => c === "text") : classesOf(type);
+  if (!classes.some((c) => decided.includes(c))) return impossible(test, type);
+  if (Array.isArray(type) && !someTextReadable(test.literal, type)) return impossible(test, type);
+  return undefined;
+}
+
+/** Against a version or a time, at least one of a closed set of texts must be readable as one. */
+function someTextReadable(literal: Literal, texts: readonly string[]): boolean {
+  if (literal.kind === "version") return texts.some((text) => parseVersion(text) !== undefined);
+  if (literal.kind === "time") return texts.some((text) => !Number.isNaN(parseTime(text)));
+  return true;
+}
+
+function impossible(test: AttributeTest, type: OperandType): Reason {
+  const operand = printOperand(test.operand);
+  const { literal } = test;
+  if (test.operator === "is-true" && test.operand.kind === "flag") {
+    return {
+      code: "impossible-test",
+      details: {
+        message: `“${operand}” stands alone, but that flag is ${describeType(type)}, not yes-no.`,
+        found: describeType(type),
+        expected: "a comparison with a value",
+      },
+    };
+  }
+  if (type === "version" && literal.kind === "number") {
+    return {
+      code: "number-for-version",
+      details: {
+        message: `“${operand}” is declared as a version, which a number is not.`,
+        found: literal.source,
+        expected: "a version",
+        help: `write v${literal.source.replace(/^-/, "")}`,
+      },
+    };
+  }
+  return {
+    code: "impossible-test",
+    details: {
+      message: `No value of “${operand}” can decide this: ${test.operand.kind === "flag" ? "the flag is" : "it is declared as"} ${describeType(type)}.`,
+      found: literal.kind === "none" ? "a yes-no on its own" : `${test.operator} with ${describeLiteral(literal)}`,
+      expected: `a test that fits ${describeType(type)}`,
+    },
+  };
+}
+
+function describeType(type: OperandType): string {
+  return typeof type === "string" ? type : `one of ${sentenceList([...type], "or")}`;
+}
+
+function describeLiteral(literal: Literal): string {
+  switch (literal.kind) {
+    case "list":
+      return `a list of ${literal.items[0]!.kind === "yes-no" ? "yes-nos" : `${literal.items[0]!.kind}s`}`;
+    case "regex":
+      return "a regular expression";
+    default:
+      return `a ${literal.kind}`;
+  }
+}
+
+function warnOfUnlistedText(test: AttributeTest, texts: readonly string[], report: Report): void {
+  if (!["==", "!=", "in", "not in"].includes(test.operator)) return;
+  const lowered = test.operand.kind === "path" && test.operand.lower;
+  const held = lowered ? texts.map((text) => text.toLowerCase()) : texts;
+  for (const literal of textsOf(test.literal)) {
+    if (held.includes(literal.value)) continue;
+    const near = nearest(literal.value, held);
+    report("unlisted-text", literal, {
+      message: `“${printOperand(test.operand)}” is never ${JSON.stringify(literal.value)}: ${
+        test.operand.kind === "flag" ? "that is none of its variants" : "its declaration does not list it"
+      }.`,
+      found: literal.value,
+      expected: `one of ${sentenceList([...held], "or")}`,
+      help: near && `did you mean ${JSON.stringify(near)}?`,
+    });
+  }
+}

@@ -1,0 +1,59 @@
+import type { AttributeTest } from "../../language/tree.ts";
+import type { AttributeWanted } from "./consistent.ts";
+
+/** Tests that infinitely many texts can meet. */
+export function isLoose({ operator, literal }: AttributeTest): boolean {
+  if (operator === "starts with" || operator === "ends with" || operator === "matches") return true;
+  return operator === "contains" && literal.kind === "text";
+}
+
+/** Do two of these tests exclude each other for every text? Only clashes that are plain to see count. */
+export function looseTestsClash(tests: readonly AttributeWanted[]): boolean {
+  return tests.some((a, i) => tests.some((b, j) => i !== j && clash(a, b)));
+}
+
+function clash(a: AttributeWanted, b: AttributeWanted): boolean {
+  const aHolds = a.mode === "true" || a.mode === "not-false";
+  const bHolds = b.mode === "true" || b.mode === "not-false";
+  if (!aHolds || loweredDiffer(a.test, b.test)) return false;
+  return bHolds ? excludes(a.test, b.test) : implies(a.test, b.test);
+}
+
+function loweredDiffer(a: AttributeTest, b: AttributeTest): boolean {
+  const lower = (test: AttributeTest) => test.operand.kind === "path" && test.operand.lower;
+  return lower(a) !== lower(b);
+}
+
+function textOf({ literal }: AttributeTest): string {
+  return literal.kind === "text" ? literal.value : "";
+}
+
+/** No text begins, or ends, in two ways of which neither goes on from the other. */
+function excludes(a: AttributeTest, b: AttributeTest): boolean {
+  if (a.operator !== b.operator) return false;
+  const [x, y] = [textOf(a), textOf(b)];
+  if (a.operator === "starts with") return !x.startsWith(y) && !y.startsWith(x);
+  return a.operator === "ends with" && !x.endsWith(y) && !y.endsWith(x);
+}
+
+/** Whenever `a` holds, so does `b`. */
+function implies(a: AttributeTest, b: AttributeTest): boolean {
+  const [x, y] = [textOf(a), textOf(b)];
+  switch (b.operator) {
+    case "starts with":
+      return a.operator === "starts with" && x.startsWith(y);
+    case "ends with":
+      return a.operator === "ends with" && x.endsWith(y);
+    case "contains":
+      return a.operator !== "matches" && x.includes(y);
+    case "matches":
+      return samePattern(a, b);
+    default:
+      return false;
+  }
+}
+
+function samePattern(a: AttributeTest, b: AttributeTest): boolean {
+  if (a.literal.kind !== "regex" || b.literal.kind !== "regex") return false;
+  return a.literal.pattern === b.literal.pattern && a.literal.ignoreCase === b.literal.ignoreCase;
+}

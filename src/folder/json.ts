@@ -1,0 +1,139 @@
+import { findNodeAtLocation, type Node, type ParseError, parseTree, printParseErrorCode, visit } from "jsonc-parser";
+import { limits, type Path } from "../core.ts";
+import { isSpellingKept } from "../source/spelling.ts";
+import { findNotPlain } from "../values/data.ts";
+import { alignScalar } from "./align.ts";
+import type { Locator, ParsedText, TextFault, TextRange } from "./parsed-file.ts";
+
+const strict = { disallowComments: true, allowTrailingComma: false };
+
+/** Reads strict JSON; unlike `JSON.parse` it refuses keys that stand twice. */
+export function parseJson(text: string): ParsedText {
+  const spellings = new Map<string, string>();
+  let data: unknown;
+  try {
+    data = JSON.parse(text);
+  } catch (error) {
+    return { data: undefined, spellings, faults: syntaxFaults(text, error) };
+  }
+  // Depth is looked at before the visitor, which goes down by recursion.
+  if (findNotPlain(data)?.fault === "depth") {
+    const fault: TextFault = {
+      code: "too-deep",
+      range: { start: 0, end: 1 },
+      message: "The file is nested too deeply.",
+      expected: `at most ${limits.depth} levels`,
+    };
+    return { data: undefined, spellings, faults: [fault] };
+  }
+  const faults = lookCloser(text, spellings);
+  return { data: faults.length > 0 ? undefined : data, spellings, faults };
+}
+
+function syntaxFaults(text: string, error: unknown): TextFault[] {
+  const errors: ParseError[] = [];
+  try {
+    parseTree(text, errors, strict);
+  } catch {
+    // Nested so deeply that it cannot even be walked; the parser's own words will do.
+  }
+  if (errors.length === 0) {
+    const message = error instanceof Error ? error.message : String(error);
+    return [{ code: "json-syntax", range: { start: 0, end: 1 }, message: `This is not valid JSON: ${message}.` }];
+  }
+  return errors.slice(0, 20).map(({ error: code, offset, length }) => ({
+    code: "json-syntax" as const,
+    range: { start: offset, end: offset + Math.max(length, 1) },
+    message: `This is not valid JSON: ${wordsOf(printParseErrorCode(code))}.`,
+    found: text.slice(offset, offset + Math.min(Math.max(length, 1), 40)),
+  }));
+}
+
+/** "CloseBraceExpected" → "close brace expected" */
+function wordsOf(code: string): string {
+  return code.replace(/([a-z])([A-Z])/g, "$1 $2").toLowerCase();
+}
+
+function lookCloser(text: string, spellings: Map<string, string>): TextFault[] {
+  const faults: TextFault[] = [];
+  const open: Map<string, TextRange>[] = [];
+  visit(
+    text,
+    {
+      onObjectBegin: () => void open.push(new Map()),
+      onObjectEnd: () => void open.pop(),
+      onObjectProperty: (key, offset, length) => {
+        const range = { start: offset, end: offset + length };
+        const earlier = open.at(-1)!.get(key);
+        if (earlier) faults.push(duplicate(key, range, earlier));
+        open.at(-1)!.set(key, range);
+      },
+      onLiteralValue: (value, offset, length, _line, _column, path) => {
+        const source = text.slice(offset, offset + length);
+        if (typeof value !== "number") return;
+        if (!Number.isFinite(value)) faults.push(notFinite(source, offset));
+        if (isSpellingKept(value, source, true)) spellings.set(pointer(path()), source);
+      },
+    },
+    strict,
+  );
+  return faults;
+}
+
+function duplicate(key: string, range: TextRange, earlier: TextRange): TextFault {
+  return {
+    code: "duplicate-key",
+    range,
+    message: `The key “${key}” stands twice in one object.`,
+    found: key,
+    expected: "each key once",
+    related: { range: earlier, message: "the first one" },
+  };
+}
+
+function notFinite(source: string, offset: number): TextFault {
+  return {
+    code: "number-not-finite",
+    range: { start: offset, end: offset + source.length },
+    message: "This number is not finite.",
+    found: source,
+  };
+}
+
+function pointer(path: Path): string {
+  return path.map((step) => `/${String(step).replace(/~/g, "~0").replace(/\//g, "~1")}`).join("");
+}
+
+export function locateJson(text: string): Locator {
+  const root = parseTree(text, [], strict);
+  return {
+    locate: (path, part, span) => locate(text, root, path, part, span),
+    after: () => "",
+  };
+}
+
+function locate(
+  text: string,
+  root: Node | undefined,
+  path: Path,
+  part: "key" | "value",
+  span: TextRange | undefined,
+): TextRange {
+  if (!root) return { start: 0, end: 0 };
+  for (let length = path.length; length >= 0; length--) {
+    const node = findNodeAtLocation(root, path.slice(0, length) as (string | number)[]);
+    if (!node) continue;
+    const isProperty = node.parent?.type === "property";
+    const key = isProperty && (part === "key" || length < path.length) ? node.parent!.children![0]! : undefined;
+    const chosen = key ?? node;
+    const range = { start: chosen.offset, end: chosen.offset + chosen.length };
+    if (span && !key && typeof node.value === "string") return alignScalar(text, range, node.value, span);
+    return oneLine(text, range);
+  }
+  return { start: 0, end: 0 };
+}
+
+function oneLine(text: string, { start, end }: TextRange): TextRange {
+  const lineEnd = text.indexOf("\n", start);
+  return { start, end: lineEnd < 0 ? end : Math.min(end, lineEnd) };
+}

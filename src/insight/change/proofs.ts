@@ -1,0 +1,65 @@
+import { isSatisfiable } from "../../checks/prover/satisfiable.ts";
+import type { Definitions } from "../../model/types.ts";
+
+/** How two conditions lie to each other, as far as it can be proved. */
+export type Relation = "wider" | "narrower" | "same" | undefined;
+
+/** A reload must not stall a service, so only so many proofs are tried for one change. */
+const mostProofs = 50;
+
+/**
+ * Says whether a condition was widened or narrowed, by the decision procedure of the analysis. Both are read with the
+ * cohorts of the later set; where those changed as well, nothing is claimed.
+ */
+export class Proofs {
+  readonly #before: Definitions;
+  readonly #after: Definitions;
+  #left = mostProofs;
+
+  constructor(before: Definitions, after: Definitions) {
+    this.#before = before;
+    this.#after = after;
+  }
+
+  /** How the new text lies to the old one; a condition that is left out is true for everyone. */
+  relation(old: string | undefined, now: string | undefined): Relation {
+    if (old === now) return "same";
+    if (old === undefined) return "narrower";
+    if (now === undefined) return "wider";
+    if (--this.#left < 0 || !this.#meansTheSame(old) || !this.#meansTheSame(now)) return undefined;
+    const wider = this.#implies(old, now);
+    const narrower = this.#implies(now, old);
+    return wider ? (narrower ? "same" : "wider") : narrower ? "narrower" : undefined;
+  }
+
+  #implies(one: string, other: string): boolean {
+    const { conditions } = this.#after;
+    const first = conditions.get(one).condition;
+    const second = conditions.get(other).condition;
+    if (!first || !second) return false;
+    const goals = [
+      { condition: first, mode: "true" as const },
+      { condition: second, mode: "not-true" as const },
+    ];
+    return !isSatisfiable(goals, this.#after);
+  }
+
+  /** Do the cohorts that a text names say the same in both sets? */
+  #meansTheSame(text: string): boolean {
+    return this.#after.conditions.references(text).every((reference) => {
+      if (!reference.startsWith("cohort:")) return true;
+      const name = reference.slice("cohort:".length);
+      const old = this.#before.cohorts.get(name);
+      const now = this.#after.cohorts.get(name);
+      if (!old || !now || old.kind !== now.kind) return false;
+      if (old.kind === "list" || now.kind === "list") return true;
+      return old.when === now.when && this.#meansTheSame(now.when);
+    });
+  }
+}
+
+export function relationWords(relation: Relation): string {
+  if (relation === "wider") return ", which widens it";
+  if (relation === "narrower") return ", which narrows it";
+  return relation === "same" ? ", which means the same" : "";
+}

@@ -1,0 +1,52 @@
+import { isShowable } from "../../calendar/instant.ts";
+import { checkCondition } from "../../checks/condition.ts";
+import { scopeOf } from "../../checks/meaning.ts";
+import { clockOf, type FlagSet } from "../../judge/flag-set.ts";
+import { Question } from "../../judge/question.ts";
+import { testsOf } from "../../language/tree.ts";
+import { type Problem, problem } from "../../problems/problem.ts";
+import type { AnswerWord } from "../../values/answer.ts";
+import type { ExplainOptions } from "./explain.ts";
+import type { ConditionTrace } from "./explanation.ts";
+import { traceCondition } from "./trace-condition.ts";
+
+/** What a condition answers for a context, and why. */
+export interface ConditionExplanation {
+  readonly condition: string;
+  readonly environment: string | undefined;
+  /** ISO 8601 in UTC. */
+  readonly at: string | undefined;
+  readonly revision: string;
+  readonly answer: AnswerWord;
+  readonly trace: ConditionTrace;
+}
+
+/**
+ * Asks any condition text of a context, as a rule would: `cohort:crew`, `window:winter`, `trips > 100 and not contractor`.
+ * A text that cannot be read, or that names what the set does not have, gives problems instead.
+ */
+export function explainCondition(
+  flags: FlagSet,
+  text: string,
+  context: unknown,
+  options: ExplainOptions = {},
+):
+  | { explanation: ConditionExplanation; problems?: undefined }
+  | { explanation?: undefined; problems: readonly Problem[] } {
+  const place = { file: "condition", path: [] };
+  const { condition, fault } = flags.definitions.conditions.get(text);
+  if (fault) return { problems: [problem(fault.code, { ...place, span: fault.span }, fault)] };
+  const problems: Problem[] = [];
+  checkCondition(condition, scopeOf(flags.definitions, false), (code, span, details) => {
+    problems.push(problem(code, { ...place, span: { start: span.start, end: span.end } }, details));
+  });
+  if (problems.some((p) => p.severity === "error")) return { problems };
+  const paths = [...testsOf(condition)].flatMap((test) =>
+    test.kind === "test" && test.operand.kind === "path" ? [test.operand.path] : [],
+  );
+  const question = new Question(flags.harmless(context, paths), clockOf(options.at), options.overrides);
+  const trace = traceCondition(text, { flags, question, original: context, whereListed: options.whereListed });
+  const at = options.at === undefined || !isShowable(question.at) ? undefined : new Date(question.at).toISOString();
+  const { environment, revision } = flags;
+  return { explanation: { condition: text, environment, at, revision, answer: trace.answer, trace } };
+}

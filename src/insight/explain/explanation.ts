@@ -1,0 +1,107 @@
+import type { Verdict } from "../../judge/outcome.ts";
+import type { AnswerWord } from "../../values/answer.ts";
+
+/** A verdict with every step that led to it. Plain data: it can be logged, sent and rendered anywhere. */
+export interface Explanation extends Verdict {
+  readonly environment: string | undefined;
+  /** The instant of the judgement, ISO 8601 in UTC. */
+  readonly at: string | undefined;
+  readonly steps: readonly Step[];
+}
+
+export type Step = OverrideStep | SuspendedStep | ProvidedStep | RuleStep | OtherwiseStep;
+
+export interface OverrideStep {
+  readonly step: "override";
+  readonly by: string;
+  readonly value: unknown;
+}
+
+export interface SuspendedStep {
+  readonly step: "suspended";
+  readonly since?: string | undefined;
+  readonly who?: string | undefined;
+  readonly note?: string | undefined;
+}
+
+export interface ProvidedStep {
+  readonly step: "provided";
+  readonly holds: AnswerWord;
+  readonly condition: ConditionTrace;
+}
+
+export interface RuleStep {
+  readonly step: "rule";
+  /** Counted from 0. */
+  readonly rule: number;
+  readonly name?: string | undefined;
+  readonly matched: boolean;
+  /** Left out where the rule is for everyone. */
+  readonly condition?: ConditionTrace | undefined;
+  readonly share?: ShareTrace | undefined;
+  readonly split?: SplitTrace | undefined;
+}
+
+export interface OtherwiseStep {
+  readonly step: "otherwise";
+  readonly value: unknown;
+}
+
+/** A condition, its answer, and each test that was asked. */
+export interface ConditionTrace {
+  readonly text: string;
+  readonly answer: AnswerWord;
+  readonly tests: readonly TestTrace[];
+  /** Where the condition is not true: the fewest tests that would have to come out otherwise. */
+  readonly lacks?: readonly Lack[] | undefined;
+}
+
+/** A test, and what it would have to answer. */
+export interface Lack {
+  readonly text: string;
+  readonly wanted: "true" | "false";
+}
+
+export interface TestTrace {
+  /** UTF-16 offsets in the condition's text. */
+  readonly start: number;
+  readonly end: number;
+  readonly text: string;
+  readonly answer: AnswerWord;
+  /** Whether this test's answer made the condition's. */
+  readonly decided: boolean;
+  /** The attribute, flag, cohort or window that was looked at. */
+  readonly subject: string;
+  /** The value that was seen, as JSON; "•••" for a private attribute. Left out where it was missing. */
+  readonly seen?: string | undefined;
+  /** In words: what was seen, and why it was undecided. */
+  readonly because: string;
+  /** The condition of a cohort. */
+  readonly inner?: ConditionTrace | undefined;
+}
+
+export interface SubjectTrace {
+  /** The attribute whose hash decides. */
+  readonly by: string;
+  readonly salt: string;
+  /** "•••" for a private attribute; left out where there is no usable id. */
+  readonly id?: string | undefined;
+  /** From 0 up to 1; left out where there is no usable id. */
+  readonly position?: number | undefined;
+}
+
+export interface ShareTrace extends SubjectTrace {
+  /** The percentage that held at the instant. */
+  readonly percent: number;
+  readonly inside: boolean;
+  readonly rising?: readonly { readonly percent: number; readonly from: string }[] | undefined;
+  /** The zone in which the rising share's times were written. */
+  readonly zone?: string | undefined;
+  /** When a rising share first holds this subject, ISO 8601; left out where it never does. */
+  readonly reaches?: string | undefined;
+}
+
+export interface SplitTrace extends SubjectTrace {
+  readonly variant?: string | undefined;
+  readonly parts: readonly string[];
+}

@@ -1,0 +1,207 @@
+import { showInstant } from "../../calendar/instant.ts";
+import { compileTest, seenValue } from "../../judge/compile.ts";
+import { idText, readPath } from "../../judge/context/subject.ts";
+import type { FlagSet } from "../../judge/flag-set.ts";
+import type { Question } from "../../judge/question.ts";
+import { isMissing } from "../../language/operators.ts";
+import { printOperand, printPath } from "../../language/print.ts";
+import type { AttributeTest, Condition, PathOperand, Test } from "../../language/tree.ts";
+import type { CohortDefinition } from "../../model/types.ts";
+import { type Answer, answerWord, FALSE, opposite, TRUE, UNDECIDED } from "../../values/answer.ts";
+import { describeKind, hasOwn, show } from "../../values/data.ts";
+import type { ConditionTrace, Lack, TestTrace } from "./explanation.ts";
+
+export const masked = "•••";
+
+/** What tracing needs to know of one asking. */
+export interface Tracing {
+  readonly flags: FlagSet;
+  readonly question: Question;
+  /** The context as it was handed in; only looked at for hints. */
+  readonly original: unknown;
+  /** Where an id stands in the list of a cohort, for people; see `ExplainOptions`. */
+  readonly whereListed?: WhereListed | undefined;
+}
+
+/** Tells the file and line of an id, such as "lists/pilot-captains.csv:3". */
+export type WhereListed = (cohort: string, id: string) => string | undefined;
+
+interface Answered {
+  readonly node: Condition;
+  readonly answer: Answer;
+  readonly parts: readonly Answered[];
+}
+
+/** Asks every test of a condition, also those that judging would have skipped, and notes what each one saw. */
+export function traceCondition(text: string, tracing: Tracing): ConditionTrace {
+  const { condition } = tracing.flags.definitions.conditions.get(text);
+  if (!condition) return { text, answer: "undecided", tests: [] };
+  const answered = answer(condition, tracing);
+  const decisive = new Set(deciding(answered).map(({ node }) => node));
+  const tests = leaves(answered).map(({ node, answer: given }) =>
+    traceTest(node as Test, given, decisive.has(node), text, tracing),
+  );
+  const lacks = answered.answer === TRUE ? undefined : lacking(answered, true).map((lack) => lackOf(lack, text));
+  return { text, answer: answerWord(answered.answer), tests, ...(lacks ? { lacks } : {}) };
+}
+
+interface Lacking {
+  readonly test: Test;
+  readonly wanted: boolean;
+}
+
+/** The fewest tests that would have to answer otherwise for the whole to be true, or false. */
+function lacking({ node, answer: given, parts }: Answered, wanted: boolean): Lacking[] {
+  if (given === (wanted ? TRUE : FALSE)) return [];
+  if (parts.length === 0) return [{ test: node as Test, wanted }];
+  if (node.kind === "not") return lacking(parts[0]!, !wanted);
+  const ways = parts.map((part) => lacking(part, wanted));
+  if ((node.kind === "and") === wanted) return ways.flat();
+  return ways.reduce((best, way) => (effort(way) < effort(best) ? way : best));
+}
+
+/** A person can change an attribute sooner than the environment. */
+function effort(way: readonly Lacking[]): number {
+  return way.reduce((sum, { test }) => sum + (test.kind === "test" && test.operand.kind === "environment" ? 5 : 1), 0);
+}
+
+function lackOf({ test, wanted }: Lacking, text: string): Lack {
+  return { text: text.slice(test.start, test.end), wanted: wanted ? "true" : "false" };
+}
+
+function answer(node: Condition, tracing: Tracing): Answered {
+  switch (node.kind) {
+    case "and":
+    case "or": {
+      const parts = node.parts.map((part) => answer(part, tracing));
+      const answers = parts.map((part) => part.answer);
+      return { node, parts, answer: (node.kind === "and" ? Math.min(...answers) : Math.max(...answers)) as Answer };
+    }
+    case "not": {
+      const part = answer(node.part, tracing);
+      return { node, parts: [part], answer: opposite(part.answer) };
+    }
+    default:
+      return { node, parts: [], answer: compileTest(node, tracing.flags.surroundings)(tracing.question) };
+  }
+}
+
+/** The tests that made the answer: one false side of an `and`, one true side of an `or`, else all that agree with it. */
+function deciding(answered: Answered): Answered[] {
+  const { node, parts, answer: given } = answered;
+  if (parts.length === 0) return [answered];
+  const oneIsEnough = (node.kind === "and" && given === FALSE) || (node.kind === "or" && given === TRUE);
+  const agreeing = node.kind === "not" ? parts : parts.filter((part) => part.answer === given);
+  return (oneIsEnough ? agreeing.slice(0, 1) : agreeing).flatMap(deciding);
+}
+
+function leaves(answered: Answered): Answered[] {
+  return answered.parts.length === 0 ? [answered] : answered.parts.flatMap(leaves);
+}
+
+function traceTest(test: Test, given: Answer, decided: boolean, text: string, tracing: Tracing): TestTrace {
+  const { start, end } = test;
+  const common = { start, end, text: text.slice(start, end), answer: answerWord(given), decided };
+  if (test.kind === "cohort") return { ...common, ...traceCohort(test.name, tracing) };
+  if (test.kind === "window") return { ...common, ...traceWindow(test.name, tracing) };
+  return { ...common, ...traceOperand(test, given, tracing) };
+}
+
+type Seen = Pick<TestTrace, "subject" | "seen" | "because" | "inner">;
+
+function traceCohort(name: string, tracing: Tracing): Seen {
+  const subject = `cohort:${name}`;
+  const cohort = tracing.flags.definitions.cohorts.get(name);
+  if (!cohort) return { subject, because: "nobody defines it" };
+  if (cohort.kind === "list") return { subject, ...traceList(cohort, tracing) };
+  const inner = traceCondition(cohort.when, tracing);
+  return { subject, because: `its condition is ${inner.answer}`, inner };
+}
+
+function traceList(cohort: Extract<CohortDefinition, { kind: "list" }>, tracing: Tracing): Omit<Seen, "subject"> {
+  const path = printPath(cohort.of);
+  const found = readPath(tracing.question.context, cohort.of);
+  const id = idText(found);
+  if (id === undefined) return { because: noId(path, found, cohort.of, tracing) };
+  const seen = isPrivate(path, tracing) ? masked : id;
+  const place = cohort.ids.has(id) ? tracing.whereListed?.(cohort.name, id) : undefined;
+  const where = place ?? cohort.file ?? "its list";
+  return { seen, because: `${path} is ${seen}, which is ${cohort.ids.has(id) ? "" : "not "}in ${where}` };
+}
+
+/** Why an attribute is no id. */
+export function noId(name: string, found: unknown, path: readonly string[], tracing: Tracing): string {
+  if (isMissing(found)) return `${name} is missing${dottedHint(path, tracing.original)}`;
+  if (found === "") return `${name} is an empty text, which is no id`;
+  return `${name} is ${describeKind(found)}, which is no id`;
+}
+
+function traceWindow(name: string, { flags, question }: Tracing): Seen {
+  const subject = `window:${name}`;
+  const definition = flags.definitions.windows.get(name);
+  if (!definition) return { subject, because: "nobody defines it" };
+  const { window } = definition;
+  const open = window.isOpen(question.at);
+  const next = window.nextChange(question.at);
+  const change = next === undefined ? "" : `, until ${showInstant(next, window.parts.zone)}`;
+  return { subject, seen: open ? "open" : "shut", because: `it is ${open ? "open" : "shut"}${change}` };
+}
+
+function traceOperand(test: AttributeTest, given: Answer, tracing: Tracing): Seen {
+  const { operand } = test;
+  const subject = printOperand(operand);
+  switch (operand.kind) {
+    case "environment": {
+      const { environment } = tracing.flags;
+      return environment === undefined
+        ? { subject, because: "no environment was given" }
+        : { subject, seen: environment, because: `the environment is ${environment}` };
+    }
+    case "flag": {
+      const flag = tracing.flags.flag(operand.name);
+      const seen = flag?.judgeOnce(tracing.question).seenBy(flag.definition.variants !== undefined);
+      return { subject, seen: show(seen), because: `${subject} is ${show(seen)}` };
+    }
+    case "path":
+      return traceAttribute(test, operand, given, tracing);
+  }
+}
+
+function traceAttribute(test: AttributeTest, operand: PathOperand, given: Answer, tracing: Tracing): Seen {
+  const name = printPath(operand.path);
+  const subject = printOperand(operand);
+  const asksPresence = test.operator === "is missing" || test.operator === "is present";
+  const attribute = tracing.flags.definitions.attributes.get(name);
+  const found = readPath(tracing.question.context, operand.path);
+  const standsIn = isMissing(found) && attribute?.missingAs !== undefined && !asksPresence;
+  const value = asksPresence ? found : seenValue(found, attribute?.missingAs, false);
+  if (isMissing(value)) return { subject, because: `${name} is missing${dottedHint(operand.path, tracing.original)}` };
+  const hidden = attribute?.private === true;
+  const seen = hidden ? masked : show(value);
+  if (given === UNDECIDED)
+    return { subject, seen, because: undecidedBecause(test, name, value, hidden ? undefined : seen) };
+  return { subject, seen, because: `${name} is ${standsIn ? `missing, taken as ${seen}` : seen}` };
+}
+
+function undecidedBecause(test: AttributeTest, name: string, value: unknown, seen: string | undefined): string {
+  const kind = test.literal.kind;
+  if (typeof value === "string" && kind === "version") return `${name} is ${seen ?? "a text"}, which is no version`;
+  if (typeof value === "string" && kind === "time") return `${name} is ${seen ?? "a text"}, which is no instant`;
+  const shown = seen === undefined || typeof value === "object" ? "" : ` (${seen})`;
+  return `${name} is ${describeKind(value)}${shown}, which this test cannot decide`;
+}
+
+/** A key spelt with dots is a frequent slip: the path goes down into nested objects. */
+export function dottedHint(path: readonly string[], original: unknown): string {
+  const dotted = path.join(".");
+  try {
+    if (path.length < 2 || typeof original !== "object" || original === null || !hasOwn(original, dotted)) return "";
+  } catch {
+    return "";
+  }
+  return `; the context has a key spelt "${dotted}", but the path means ${path.join(" and in it ")}`;
+}
+
+export function isPrivate(path: string, { flags }: Tracing): boolean {
+  return flags.definitions.attributes.get(path)?.private === true;
+}

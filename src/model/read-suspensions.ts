@@ -1,0 +1,80 @@
+import { at, type Place, Problems } from "../problems/problem.ts";
+import type { Document } from "../source/entries.ts";
+import { field, listOf, name, object, record, required, text } from "../source/shape.ts";
+import { Walk } from "../source/walk.ts";
+import { isObject, own } from "../values/data.ts";
+import { limits } from "../values/limits.ts";
+import { isName } from "../values/names.ts";
+import type { Suspension } from "./types.ts";
+
+const suspension = object(
+  {
+    since: field(text({ expected: "an instant such as 2026-12-02T10:14Z" }), "When it was suspended"),
+    who: field(text(), "Who did it"),
+    note: field(text(), "Why"),
+    in: field(
+      listOf(name("an environment"), { what: "environments", nonEmpty: true }),
+      "Where; everywhere if left out",
+    ),
+  },
+  { expected: "an entry such as { since: 2026-12-02T10:14Z, note: why }" },
+);
+
+export const suspensionFile = object(
+  {
+    iudex: required(
+      { expected: "1", schema: { const: limits.formatVersion }, check() {} },
+      "The version of the format",
+    ),
+    suspended: required(record(suspension, { what: "suspended flags" }), "The suspended flags"),
+  },
+  { expected: "an object with “iudex” and “suspended”" },
+);
+
+/**
+ * Whatever can be read in the file takes effect, so that an emergency stop made in haste stops something. The rest is
+ * reported, and never keeps a set from being used.
+ */
+export function readSuspensions(document: Document | undefined, problems: Problems): Map<string, Suspension> {
+  const suspensions = new Map<string, Suspension>();
+  if (!document || document.data === undefined) return suspensions;
+  reportShape(document, problems);
+  const members = isObject(document.data) ? own(document.data, "suspended") : undefined;
+  if (!isObject(members)) return suspensions;
+  const place: Place = { file: document.file, path: ["suspended"] };
+  for (const flag of Object.keys(members)) {
+    if (!isName(flag)) continue;
+    suspensions.set(flag, readSuspension(flag, own(members, flag), at(place, flag)));
+  }
+  return suspensions;
+}
+
+function reportShape(document: Document, problems: Problems): void {
+  const found = new Problems();
+  const walk = new Walk(found, document.file);
+  suspensionFile.check(document.data, walk);
+  const version = isObject(document.data) ? own(document.data, "iudex") : undefined;
+  if (isObject(document.data) && version !== undefined && version !== limits.formatVersion) {
+    found.report(
+      "suspension-fault",
+      { file: document.file, path: ["iudex"] },
+      {
+        message: `This file is written in format ${String(version)}; this Iudex reads format ${limits.formatVersion}.`,
+        expected: `iudex: ${limits.formatVersion}`,
+      },
+    );
+  }
+  for (const { place, message, found: what, expected, help } of found.all) {
+    problems.report("suspension-fault", place, { message, found: what, expected, help });
+  }
+}
+
+function readSuspension(flag: string, source: unknown, place: Place): Suspension {
+  const text = (key: string) => {
+    const value = isObject(source) ? own(source, key) : undefined;
+    return typeof value === "string" ? value : undefined;
+  };
+  const where = isObject(source) ? own(source, "in") : undefined;
+  const readable = Array.isArray(where) && where.length > 0 && where.every((name) => typeof name === "string");
+  return { flag, place, since: text("since"), who: text("who"), note: text("note"), in: readable ? where : undefined };
+}
