@@ -3,7 +3,7 @@
 import { mkdtemp, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { openFlags } from "iudex";
+import { followFlags } from "iudex";
 import jsonLogic from "json-logic-js";
 import { compare, keep } from "./measure.mjs";
 
@@ -76,7 +76,7 @@ const logic = {
 export async function run() {
   const folder = await mkdtemp(join(tmpdir(), "iudex-bench-"));
   await writeFile(join(folder, "flags.json"), JSON.stringify(definitions));
-  const flags = await openFlags(folder, { watch: false });
+  const flags = await followFlags(folder, { watch: false });
   for (const context of contexts) {
     const expected = byHand(context);
     if (flags.value("decision", context) !== expected || jsonLogic.apply(logic, context) !== expected) {

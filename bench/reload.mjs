@@ -4,7 +4,7 @@ import { mkdtemp, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { monitorEventLoopDelay } from "node:perf_hooks";
-import { openFlags } from "iudex";
+import { followFlags } from "iudex";
 import { middle } from "./measure.mjs";
 
 const file = (first, count, salt) =>
@@ -49,7 +49,7 @@ async function opening() {
     const taken = [];
     for (let i = 0; i < (flags > 5_000 ? 3 : 7); i++) {
       const start = performance.now();
-      await (await openFlags(folder, { watch: false })).close();
+      await (await followFlags(folder, { watch: false })).close();
       taken.push(performance.now() - start);
     }
     times[flags] = middle(taken);
@@ -64,7 +64,7 @@ async function opening() {
 
 async function reloading() {
   const folder = await folderOf(10_000, 100);
-  const flags = await openFlags(folder, { watch: { quiet: 200 } });
+  const flags = await followFlags(folder, { watch: { quiet: 200 } });
   await sleep(3_000);
   const stalls = [];
   const delays = [];

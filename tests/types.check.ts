@@ -1,5 +1,5 @@
 // Compiled, not run: what a catalogue lets through, and what it does not.
-import { data, defineCatalogue, type Flags, number, openFlags, text, variant, yesNo } from "iudex";
+import { data, defineCatalogue, type Flags, followFlags, number, text, variant, yesNo } from "iudex";
 import { z } from "zod";
 
 const catalogue = defineCatalogue({
@@ -17,10 +17,10 @@ yesNo({ fallback: "no" });
 // @ts-expect-error a fallback is what the schema makes
 data(z.object({ lanes: z.number() }), { fallback: { lanes: "one" } });
 
-const flags = await openFlags("flags", { catalogue });
+const flags = await followFlags("flags", { catalogue });
 const storm: boolean = flags.value("storm");
 const seats: "list" | "deck-plan" = flags.value("seats", {});
-const lanes: number = flags.bind({}).value("gates").lanes;
+const lanes: number = flags.pin({}).value("gates").lanes;
 const all: { readonly storm: boolean; readonly seats: "list" | "deck-plan" } = flags.values({});
 const judged: number = flags.verdict("minutes").value;
 
@@ -37,7 +37,7 @@ flags.on("verdict", ({ verdict }) => verdict.flag, { share: 0.1 });
 // @ts-expect-error no such event
 flags.on("changed", () => {});
 
-const free = await openFlags("flags");
+const free = await followFlags("flags");
 const maybe: boolean | number | string | object | undefined = free.value("anything");
 // @ts-expect-error without a catalogue a value may be undefined
 const certain: boolean = free.value("anything");

@@ -4,7 +4,7 @@ import { cp, mkdtemp, readFile, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
-import { formatExplanation, openFlags, renderProblems } from "iudex";
+import { followFlags, formatExplanation, renderProblems } from "iudex";
 
 const kari = {
   account: { id: "C-204", plan: "foot" },
@@ -37,14 +37,14 @@ const folder = join(home, "flags");
 await cp(fileURLToPath(new URL("flags", import.meta.url)), folder, { recursive: true });
 
 const morning = Date.parse("2026-12-02T10:00:00Z");
-const flags = await openFlags(folder, { environment: "production", clock: () => morning });
+const flags = await followFlags(folder, { environment: "production", clock: () => morning });
 // Watching keeps no process alive; a service has its server for that, this script a timer.
 const awake = setInterval(() => {}, 1_000);
 const next = (event) => new Promise((resolve) => flags.on(event, resolve));
 
 try {
   chapter("1  Ternhaven Ferries opens its flags");
-  say(`${flags.names.length} flags, revision ${flags.revision}, at 10:00 on 2 December 2026:\n`);
+  say(`${flags.names.length} flags, revision ${flags.revision.slice(0, 12)}, at 10:00 on 2 December 2026:\n`);
   table();
 
   chapter("2  Why does Oda not pay by zone yet?");
@@ -54,7 +54,7 @@ try {
   const changed = next("change");
   await edit("fares.yaml", "when: trips > 100\n        share: 10%", "when: trips > 80");
   const { from, to, changes } = await changed;
-  say(`Revision ${from} has become ${to}. What it means:`);
+  say(`Revision ${from.slice(0, 12)} has become ${to.slice(0, 12)}. What it means:`);
   for (const { name, words } of changes) for (const each of words) say(wrapped(`${name}: ${each}`));
   say();
   table("zone-fares");
@@ -65,7 +65,7 @@ try {
   const { problems } = await rejected;
   const text = await readFile(join(folder, "fares.yaml"), "utf8");
   say(renderProblems(problems, { text: () => text }));
-  say(`\nThe file is refused; revision ${flags.revision} goes on answering:\n`);
+  say(`\nThe file is refused; revision ${flags.revision.slice(0, 12)} goes on answering:\n`);
   table("zone-fares");
 } finally {
   clearInterval(awake);

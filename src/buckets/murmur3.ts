@@ -2,12 +2,18 @@
  * MurmurHash3 x86 32-bit by Austin Appleby (public domain, SMHasher), over the UTF-8 bytes of a text, without making
  * those bytes: the text's own units are consumed four bytes at a time. A lone surrogate counts as U+FFFD.
  *
- * @example murmur3("A-17", murmur3("zone-fares", 0)) // an unsigned 32-bit number
+ * A text can be hashed in two parts, of which the first fills whole blocks: `state` and `before` are what `absorb` gave
+ * for it.
+ *
+ * @param state where the hash stands; the seed at the beginning
+ * @param before the bytes that went in already, a multiple of four
+ * @returns an unsigned 32-bit number
+ * @example murmur3("A-17") // of the whole text, seed 0
  */
-export function murmur3(text: string, seed: number): number {
+export function murmur3(text: string, state = 0, before = 0): number {
   const length = text.length;
   const blocks = length & ~3;
-  let hash = seed | 0;
+  let hash = state | 0;
   // All units together tell at the end whether one was outside ASCII; asking at each would cost more than hashing.
   let seen = 0;
   let i = 0;
@@ -25,14 +31,35 @@ export function murmur3(text: string, seed: number): number {
     seen |= c;
     tail |= c << shift;
   }
-  if (seen > 127) return murmur3Wide(text, seed);
+  if (seen > 127) return wide(text, state, before);
   if (length !== blocks) hash ^= scramble(tail);
-  return finish(hash, length);
+  return finish(hash, before + length);
 }
 
-/** The same for texts with characters outside ASCII. */
-function murmur3Wide(text: string, seed: number): number {
-  let hash = seed | 0;
+/** Where the hash of a longer text stands once this one, filled up with zero bytes to whole blocks, has gone in. */
+export interface Absorbed {
+  /** A signed 32-bit number. */
+  readonly state: number;
+  /** Bytes, the filling included. */
+  readonly before: number;
+}
+
+/** Takes in the beginning of a text, seed 0. */
+export function absorb(text: string): Absorbed {
+  const { hash, block, bytes } = takeIn(text, 0);
+  if ((bytes & 3) === 0) return { state: hash, before: bytes };
+  return { state: mixBlock(hash, block), before: (bytes | 3) + 1 };
+}
+
+/** For texts with characters outside ASCII. */
+function wide(text: string, state: number, before: number): number {
+  const { hash, block, bytes } = takeIn(text, state);
+  return finish((bytes & 3) === 0 ? hash : hash ^ scramble(block), before + bytes);
+}
+
+/** The state behind the whole blocks of a text, and the bytes of the block that was begun. */
+function takeIn(text: string, state: number): { hash: number; block: number; bytes: number } {
+  let hash = state | 0;
   let block = 0;
   let bytes = 0;
   const push = (byte: number) => {
@@ -46,25 +73,24 @@ function murmur3Wide(text: string, seed: number): number {
   for (let i = 0; i < text.length; i++) {
     const c = text.codePointAt(i)!;
     if (c > 0xffff) i++;
-    const point = c >= 0xd800 && c <= 0xdfff ? 0xfffd : c;
-    if (point < 0x80) {
-      push(point);
-    } else if (point < 0x800) {
-      push(0xc0 | (point >> 6));
-      push(0x80 | (point & 63));
-    } else if (point < 0x10000) {
-      push(0xe0 | (point >> 12));
-      push(0x80 | ((point >> 6) & 63));
-      push(0x80 | (point & 63));
-    } else {
+    pushPoint(c >= 0xd800 && c <= 0xdfff ? 0xfffd : c, push);
+  }
+  return { hash, block, bytes };
+}
+
+/** The UTF-8 bytes of a code point. */
+function pushPoint(point: number, push: (byte: number) => void): void {
+  if (point < 0x80) return push(point);
+  if (point < 0x800) push(0xc0 | (point >> 6));
+  else {
+    if (point < 0x10000) push(0xe0 | (point >> 12));
+    else {
       push(0xf0 | (point >> 18));
       push(0x80 | ((point >> 12) & 63));
-      push(0x80 | ((point >> 6) & 63));
-      push(0x80 | (point & 63));
     }
+    push(0x80 | ((point >> 6) & 63));
   }
-  if ((bytes & 3) !== 0) hash ^= scramble(block);
-  return finish(hash, bytes);
+  push(0x80 | (point & 63));
 }
 
 function scramble(block: number): number {

@@ -7,10 +7,11 @@ export interface DaySpan {
 /** Spans by weekday, Monday first. */
 export type Week = readonly (readonly DaySpan[])[];
 
+/** What is wrong with opening hours, and where in their text. */
 export interface HoursFault {
   readonly message: string;
-  readonly start: number;
-  readonly end: number;
+  readonly span: { readonly start: number; readonly end: number };
+  readonly help?: string | undefined;
 }
 
 export type ParsedHours =
@@ -34,7 +35,10 @@ export function parseHours(text: string): ParsedHours {
     const lead = offset === 0 ? 0 : piece.length - piece.trimStart().length;
     const start = offset + lead;
     const fault = readRule(piece.slice(lead), week);
-    if (fault) return { fault: { ...fault, start: start + fault.start, end: start + fault.end } };
+    if (fault) {
+      const span = { start: start + fault.span.start, end: start + fault.span.end };
+      return { fault: { ...fault, span, help: helpFor(text.slice(span.start, span.end)) } };
+    }
     offset += piece.length + 1;
   }
   return { week };
@@ -43,19 +47,27 @@ export function parseHours(text: string): ParsedHours {
 function readRule(rule: string, week: DaySpan[][]): HoursFault | undefined {
   const days = dayList.exec(rule)?.[0];
   const named = days === undefined ? [0, 1, 2, 3, 4, 5, 6] : daysOf(days);
-  if (!Array.isArray(named)) return { message: named.message, start: 0, end: days!.length };
+  if (!Array.isArray(named)) return { message: named.message, span: { start: 0, end: days!.length } };
   const gap = days === undefined ? 0 : (/^ */.exec(rule.slice(days.length))?.[0].length ?? 0);
   const times = rule.slice((days?.length ?? 0) + gap);
   const start = rule.length - times.length;
-  if (times === "") return { message: emptyRule(days), start: 0, end: Math.max(rule.length, 1) };
+  if (times === "") return { message: emptyRule(days), span: { start: 0, end: Math.max(rule.length, 1) } };
   if (days !== undefined && gap === 0) {
-    return { message: "A blank is needed between the days and the times.", start: 0, end: rule.length };
+    return { message: "A blank is needed between the days and the times.", span: { start: 0, end: rule.length } };
   }
   const spans = times === "off" ? [] : readSpans(times, start);
   if (!Array.isArray(spans)) return spans;
   for (const day of named) week[day] = spans;
   return undefined;
 }
+
+/** Days in three letters, or in full, are meant as often as not. */
+function helpFor(found: string): string | undefined {
+  const mended = found.replace(longDays, (day) => `${day.charAt(0).toUpperCase()}${day.charAt(1).toLowerCase()}`);
+  return mended === found ? undefined : `write ${mended}: days have two letters`;
+}
+
+const longDays = /\b(?:mon|tue|wed|thu|fri|sat|sun)[a-z]*\b/gi;
 
 function emptyRule(days: string | undefined): string {
   return days === undefined
@@ -82,7 +94,9 @@ function readSpans(times: string, offset: number): DaySpan[] | HoursFault {
   for (const [i, piece] of times.split(",").entries()) {
     const lead = i === 0 ? 0 : (/^ */.exec(piece)?.[0].length ?? 0);
     const span = readSpan(piece.slice(lead));
-    if (typeof span === "string") return { message: span, start: from + lead, end: from + Math.max(piece.length, 1) };
+    if (typeof span === "string") {
+      return { message: span, span: { start: from + lead, end: from + Math.max(piece.length, 1) } };
+    }
     spans.push(span);
     from += piece.length + 1;
   }

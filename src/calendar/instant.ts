@@ -1,4 +1,5 @@
 import { Temporal } from "temporal-polyfill";
+import { memo } from "../values/memo.ts";
 import { nearest } from "../values/names.ts";
 import { dayExists, parseTime } from "../values/time.ts";
 import { zoneNames } from "./zone-names.ts";
@@ -36,18 +37,8 @@ function localToEpoch(local: string, zone: string): number {
   return Temporal.PlainDateTime.from(local).toZonedDateTime(zone).epochMilliseconds;
 }
 
-const knownZones = new Map<string, boolean>();
-
 /** Is this the name of a zone, spelt as in the database, that this runtime has data for? */
-export function isZone(name: string): boolean {
-  let known = knownZones.get(name);
-  if (known === undefined) {
-    known = zoneNames.has(name) && runtimeKnows(name);
-    if (knownZones.size > 2_000) knownZones.clear();
-    knownZones.set(name, known);
-  }
-  return known;
-}
+export const isZone: (name: string) => boolean = memo(2_000, (name) => zoneNames.has(name) && runtimeKnows(name));
 
 function runtimeKnows(zone: string): boolean {
   try {
@@ -70,6 +61,17 @@ export function showInstant(epoch: number, zone: string | undefined): string {
   const time = local.toPlainDateTime().toString({ smallestUnit: smallest }).replace("T", " ");
   return `${time} ${zone ?? "UTC"}`;
 }
+
+/** `4 December 2026, 09:00`, as people write it in the zone; UTC where none is given. */
+export function writtenDate(epoch: number, zone: string | undefined): string {
+  if (!isShowable(epoch)) return `${epoch} ms`;
+  const local = Temporal.Instant.fromEpochMilliseconds(Math.trunc(epoch)).toZonedDateTimeISO(zone ?? "UTC");
+  const date = `${local.day} ${months[local.month - 1]} ${local.year}`;
+  const time = local.toPlainTime().toString({ smallestUnit: "minute" });
+  return time === "00:00" ? date : `${date}, ${time}`;
+}
+
+const months = "January February March April May June July August September October November December".split(" ");
 
 /** Within the range of dates that the calendar can name. */
 export function isShowable(epoch: number): boolean {

@@ -1,9 +1,9 @@
-import { parseSplitPart } from "../buckets/split.ts";
 import { showInstant } from "../calendar/instant.ts";
-import { placeOf, visitConditions, visitRules } from "../model/effective.ts";
-import { risingSteps } from "../model/read-rising.ts";
+import { type NodeKey, nodeKey } from "../model/node.ts";
+import { conditionsOf, givenBy, placeOfCondition, placeOfRule, writtenRules } from "../model/rules.ts";
 import type { Definitions, FlagDefinition } from "../model/types.ts";
 import { at, type Problems } from "../problems/problem.ts";
+import { showRange } from "../values/percent.ts";
 import { analyseCondition } from "./conditions.ts";
 import { analyseRules, ruleListsOf } from "./rules.ts";
 import { Subjects } from "./subjects.ts";
@@ -31,41 +31,50 @@ export function analyse(definitions: Definitions, now: number, problems: Problem
 }
 
 function analyseConditions(flag: FlagDefinition, { definitions, problems, sound }: Analysis): void {
-  visitConditions(flag, (text, environment, rule) => {
-    if (environment === undefined && sound.has(text)) return;
-    const before = problems.all.length;
-    const place = placeOf(flag, { environment, rule }, rule < 0 ? "provided" : "when");
+  for (const written of conditionsOf(flag)) {
+    const { text, environment } = written;
+    if (environment === undefined && sound.has(text)) continue;
+    const before = problems.count;
     const assumptions = environment === undefined ? {} : { environments: [environment] };
-    analyseCondition(text, place, { definitions, problems, assumptions });
-    if (environment === undefined && problems.all.length === before) sound.add(text);
-  });
+    analyseCondition(text, placeOfCondition(flag, written), { definitions, problems, assumptions });
+    if (environment === undefined && problems.count === before) sound.add(text);
+  }
 }
 
 function analyseFlag(flag: FlagDefinition, analysis: Analysis): void {
   const { definitions, problems, subjects, now } = analysis;
   analyseConditions(flag, analysis);
   for (const list of ruleListsOf(flag, definitions)) analyseRules(list, definitions, subjects, problems);
-  visitRules(flag, ({ share }, environment, rule) => {
-    if (typeof share !== "object") return;
-    const last = risingSteps(share, flag.defaults).at(-1)!;
-    if (last.from > now) return;
-    problems.report("rising-complete", placeOf(flag, { environment, rule }, "share"), {
-      message: `This rising share reached its last step, ${last.percent}%, on ${showInstant(last.from, share.zone ?? flag.defaults.zone)}.`,
-      help: last.percent === 100 ? "take the share out, or the flag" : `write share: ${last.percent}%`,
-    });
-  });
+  warnOfComplete(flag, now, problems);
   warnOfUnusedVariants(flag, problems);
+}
+
+/** A rule that is adjusted elsewhere and rises there as it does of itself is told of once. */
+function warnOfComplete(flag: FlagDefinition, now: number, problems: Problems): void {
+  for (const { environment, rules } of writtenRules(flag)) {
+    for (const rule of rules) {
+      const share = rule.division?.share;
+      const last = share?.rises ? share.steps.at(-1) : undefined;
+      if (!last || last.from > now || !isWrittenHere(rule.spot.adjusted?.by, environment)) continue;
+      problems.report("rising-complete", placeOfRule(flag, rule, "share"), {
+        message: `This rising share reached its last step, ${showRange(last)}, on ${showInstant(last.from, share!.zone)}.`,
+        help: last.high === 100 ? "take the share out, or the flag" : `write share: ${showRange(last)}`,
+      });
+    }
+  }
+}
+
+/** Is the share that of the list in which the rule is found, or of the adjustment itself? */
+function isWrittenHere(adjusted: { readonly share?: unknown } | undefined, environment: string | undefined): boolean {
+  return environment === undefined || adjusted === undefined || adjusted.share !== undefined;
 }
 
 function warnOfUnusedVariants(flag: FlagDefinition, problems: Problems): void {
   if (!flag.variants) return;
-  const { source } = flag;
-  const used = new Set<unknown>([source.safe, source.otherwise]);
-  for (const { otherwise } of Object.values(source.environments ?? {})) used.add(otherwise);
-  visitRules(flag, ({ give, split }) => {
-    used.add(give);
-    for (const part of split ?? []) used.add(parseSplitPart(part)?.variant);
-  });
+  const used = new Set(givenBy(flag));
+  for (const { rules } of writtenRules(flag)) {
+    for (const { division } of rules) for (const { variant } of division?.split?.entrants ?? []) used.add(variant);
+  }
   for (const name of flag.variants.keys()) {
     if (used.has(name)) continue;
     problems.report(
@@ -80,15 +89,15 @@ function warnOfUnusedVariants(flag: FlagDefinition, problems: Problems): void {
 }
 
 function warnOfUnused(definitions: Definitions, problems: Problems): void {
-  const used = new Set<string>();
+  const used = new Set<NodeKey>();
   const note = (text: string) => {
     for (const reference of definitions.conditions.references(text)) used.add(reference);
   };
   for (const cohort of definitions.cohorts.values()) if (cohort.kind === "condition") note(cohort.when);
-  for (const flag of definitions.flags.values()) visitConditions(flag, note);
+  for (const flag of definitions.flags.values()) for (const { text } of conditionsOf(flag)) note(text);
   for (const kind of ["cohort", "window"] as const) {
     for (const { name, place } of definitions[`${kind}s`].values()) {
-      if (used.has(`${kind}:${name}`)) continue;
+      if (used.has(nodeKey(kind, name))) continue;
       problems.report(
         `unused-${kind}`,
         { ...place, part: "key" },

@@ -1,16 +1,19 @@
+import { type Literal, textsOf } from "../language/literal.ts";
+import { operators, type ValueClass } from "../language/operators.ts";
 import { printOperand, printPath } from "../language/print.ts";
-import type { AttributeTest, Condition, Literal, Operand } from "../language/tree.ts";
-import type { AttributeType } from "../model/types.ts";
+import type { AttributeTest, Condition, Operand } from "../language/tree.ts";
+import type { AttributeType } from "../language/types.ts";
+import type { NodeKind } from "../model/node.ts";
 import type { ProblemCode } from "../problems/catalogue.ts";
 import type { ProblemDetails, Span } from "../problems/problem.ts";
-import { nearest, sentenceList } from "../values/names.ts";
+import { didYouMean, nearest, noSuch, sentenceList } from "../values/names.ts";
 import { parseTime } from "../values/time.ts";
 import { parseVersion } from "../values/version.ts";
 
 /** What a condition may name. */
 export interface Scope {
-  /** The declared type of an attribute by canonical path; undefined where it is not declared. */
-  attribute(path: string): AttributeType | undefined;
+  /** The declaration of an attribute by canonical path; undefined where it is not declared. */
+  attribute(path: string): DeclaredAttribute | undefined;
   readonly attributeNames: readonly string[];
   readonly cohorts: ReadonlySet<string>;
   readonly windows: ReadonlySet<string>;
@@ -18,17 +21,19 @@ export interface Scope {
   /** The type of what `flag:name` is, or undefined for a flag that nobody defines. */
   flag(name: string): FlagOperandType | undefined;
   readonly flagNames: readonly string[];
-  /** True when files are missing from the set, so that an unknown name proves nothing. */
-  readonly incomplete: boolean;
+  /** True of what a file names and could not be read, or may name in a file that is missing: that proves nothing. */
+  mayExist(kind: NodeKind | "environment", name: string): boolean;
+}
+
+export interface DeclaredAttribute {
+  readonly type: AttributeType;
+  readonly ignoreCase: boolean;
 }
 
 /** Variant names where a flag has variants; "unknown" when its definition is itself at fault. */
 export type FlagOperandType = "yes-no" | "number" | "text" | "data" | "unknown" | readonly string[];
 
 export type Report = (code: ProblemCode, span: Span, details: ProblemDetails) => void;
-
-/** Classes of values, as a test tells them apart. */
-type ValueClass = "text" | "number" | "yes-no" | "list" | "date" | "object";
 
 /** Checks names and types of every test; what cannot be decided by any value of its declared type is an error. */
 export function checkCondition(condition: Condition, scope: Scope, report: Report): void {
@@ -51,29 +56,32 @@ export function checkCondition(condition: Condition, scope: Scope, report: Repor
 function reportUnknown(
   what: "cohort" | "window" | "flag",
   name: string,
-  known: Iterable<string>,
+  known: ReadonlySet<string>,
   span: Span,
   scope: Scope,
   report: Report,
 ): void {
-  if (scope.incomplete || (known instanceof Set && known.has(name))) return;
-  const near = nearest(name, known);
+  if (known.has(name) || scope.mayExist(what, name)) return;
   report(`unknown-${what}`, span, {
-    message: `There is no ${what} “${name}”.`,
+    message: noSuch(what, name),
     found: name,
     expected: `the name of a ${what} of this set`,
-    help: near && `did you mean ${what}:${near}?`,
+    help: didYouMean(name, known, `${what}:`),
   });
 }
 
 function checkTest(test: AttributeTest, scope: Scope, report: Report): void {
-  warnOfCapitals(test, report);
+  if (!ignoresCase(test.operand, scope)) warnOfCapitals(test, report);
   const type = typeOfOperand(test.operand, scope, report);
   if (type === undefined) return;
   if (test.operand.kind === "environment") checkEnvironmentLiteral(test, scope, report);
   const reason = whyNeverDecided(test, type);
   if (reason) report(reason.code, test.literal.kind === "none" ? test : test.literal, reason.details);
-  else if (Array.isArray(type)) warnOfUnlistedText(test, type, report);
+  else if (Array.isArray(type)) warnOfUnlistedText(test, type, ignoresCase(test.operand, scope), report);
+}
+
+function ignoresCase(operand: Operand, scope: Scope): boolean {
+  return operand.kind === "path" && scope.attribute(printPath(operand.path))?.ignoreCase === true;
 }
 
 function warnOfCapitals(test: AttributeTest, report: Report): void {
@@ -90,12 +98,6 @@ function warnOfCapitals(test: AttributeTest, report: Report): void {
   }
 }
 
-function textsOf(literal: Literal): readonly Extract<Literal, { kind: "text" }>[] {
-  if (literal.kind === "text") return [literal];
-  if (literal.kind !== "list") return [];
-  return literal.items.filter((item) => item.kind === "text");
-}
-
 type OperandType = AttributeType | FlagOperandType;
 
 function typeOfOperand(operand: Operand, scope: Scope, report: Report): OperandType | undefined {
@@ -104,21 +106,21 @@ function typeOfOperand(operand: Operand, scope: Scope, report: Report): OperandT
       return "text";
     case "flag": {
       const type = scope.flag(operand.name);
-      if (type === undefined) reportUnknown("flag", operand.name, scope.flagNames, operand, scope, report);
+      if (type === undefined) reportUnknown("flag", operand.name, new Set(scope.flagNames), operand, scope, report);
       return type === "unknown" ? undefined : type;
     }
     case "path": {
       if (scope.attributeNames.length === 0) return undefined;
       const path = printPath(operand.path);
-      const type = scope.attribute(path);
-      if (type === undefined) reportUndeclared(path, operand, scope, report);
-      return type;
+      const declared = scope.attribute(path);
+      if (declared === undefined) reportUndeclared(path, operand, scope, report);
+      return declared?.type;
     }
   }
 }
 
 export function reportUndeclared(path: string, span: Span, scope: Scope, report: Report): void {
-  if (scope.incomplete) return;
+  if (scope.mayExist("attribute", path)) return;
   const near = nearest(path, scope.attributeNames) ?? scope.attributeNames.find((name) => name.endsWith(`.${path}`));
   report("undeclared-attribute", span, {
     message: `The attribute “${path}” is not declared.`,
@@ -129,57 +131,21 @@ export function reportUndeclared(path: string, span: Span, scope: Scope, report:
 }
 
 function checkEnvironmentLiteral(test: AttributeTest, scope: Scope, report: Report): void {
-  if (!["==", "!=", "in", "not in"].includes(test.operator)) return;
-  for (const literal of textsOf(test.literal)) {
-    if (scope.environments.has(literal.value) || scope.incomplete) continue;
-    const near = nearest(literal.value, scope.environments);
-    report("unknown-environment", literal, {
-      message: `There is no environment “${literal.value}”.`,
-      found: literal.value,
-      expected: scope.environments.size
-        ? `one of ${sentenceList([...scope.environments], "or")}`
-        : "an environment declared under “environments”",
-      help: near && `did you mean "${near}"?`,
-    });
+  if (!operators[test.operator].equates) return;
+  for (const { value, start, end } of textsOf(test.literal)) {
+    if (scope.environments.has(value) || scope.mayExist("environment", value)) continue;
+    report("unknown-environment", { start, end }, noEnvironment(value, scope.environments));
   }
 }
 
-/** Which values a test can answer at all. */
-function decidedClasses(test: AttributeTest): readonly ValueClass[] | "all" {
-  const { operator, literal } = test;
-  switch (operator) {
-    case "is missing":
-    case "is present":
-      return "all";
-    case "is-true":
-      return ["yes-no"];
-    case "contains":
-      return literal.kind === "text" ? ["text", "list"] : ["list"];
-    case "overlaps":
-    case "covers":
-      return ["list"];
-    case "starts with":
-    case "ends with":
-    case "matches":
-      return ["text"];
-    default:
-      return comparedClasses(literal);
-  }
-}
-
-function comparedClasses(literal: Literal): readonly ValueClass[] {
-  switch (literal.kind) {
-    case "list":
-      return comparedClasses(literal.items[0]!);
-    case "number":
-      return ["number"];
-    case "yes-no":
-      return ["yes-no"];
-    case "time":
-      return ["date", "text", "number"];
-    default:
-      return ["text"];
-  }
+/** What to say of an environment that nobody declares. */
+export function noEnvironment(name: string, known: ReadonlySet<string>): ProblemDetails {
+  return {
+    message: noSuch("environment", name),
+    found: name,
+    expected: known.size ? `one of ${sentenceList([...known], "or")}` : "an environment declared under “environments”",
+    help: didYouMean(name, known),
+  };
 }
 
 function classesOf(type: OperandType): readonly ValueClass[] {
@@ -205,7 +171,7 @@ interface Reason {
 }
 
 function whyNeverDecided(test: AttributeTest, type: OperandType): Reason | undefined {
-  const decided = decidedClasses(test);
+  const decided = operators[test.operator].decides(test.literal);
   if (decided === "all") return undefined;
   const lowered = test.operand.kind === "path" && test.operand.lower;
   const classes = lowered ? classesOf(type).filter((c) => c === "text") : classesOf(type);
@@ -270,12 +236,12 @@ function describeLiteral(literal: Literal): string {
   }
 }
 
-function warnOfUnlistedText(test: AttributeTest, texts: readonly string[], report: Report): void {
-  if (!["==", "!=", "in", "not in"].includes(test.operator)) return;
-  const lowered = test.operand.kind === "path" && test.operand.lower;
+function warnOfUnlistedText(test: AttributeTest, texts: readonly string[], ignoreCase: boolean, report: Report): void {
+  if (!operators[test.operator].equates) return;
+  const lowered = ignoreCase || (test.operand.kind === "path" && test.operand.lower);
   const held = lowered ? texts.map((text) => text.toLowerCase()) : texts;
   for (const literal of textsOf(test.literal)) {
-    if (held.includes(literal.value)) continue;
+    if (held.includes(ignoreCase ? literal.value.toLowerCase() : literal.value)) continue;
     const near = nearest(literal.value, held);
     report("unlisted-text", literal, {
       message: `“${printOperand(test.operand)}” is never ${JSON.stringify(literal.value)}: ${

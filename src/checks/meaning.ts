@@ -1,274 +1,146 @@
 import { parsePath } from "../language/parser.ts";
 import { printPath } from "../language/print.ts";
-import type { DefinitionSet } from "../model/definition-set.ts";
-import { placeOf } from "../model/effective.ts";
-import { freshAtOnce, pauseEvery } from "../model/read-flags.ts";
-import type { Definitions, FlagDefinition } from "../model/types.ts";
+import { conditionsOf, placeOfCondition, settingsIn } from "../model/rules.ts";
+import type { CohortDefinition, Definitions, FlagDefinition } from "../model/types.ts";
 import { at, atKey, inText, type Place, type Problems } from "../problems/problem.ts";
-import type { FlagEnvironmentSource, RuleSource } from "../source/format.ts";
-import { isObject, own } from "../values/data.ts";
-import { nearest, sentenceList } from "../values/names.ts";
-import { checkCondition, type FlagOperandType, type Report, reportUndeclared, type Scope } from "./condition.ts";
+import type { RuleSource } from "../source/format.ts";
+import { didYouMean, noSuch } from "../values/names.ts";
+import { checkCondition, noEnvironment, type Report, reportUndeclared, type Scope } from "./condition.ts";
 
-/** What the set's conditions may name. */
-export function scopeOf(set: Definitions, incomplete: boolean): Scope {
-  return {
-    attribute: (path) => set.attributes.get(path)?.type,
-    attributeNames: [...set.attributes.keys()],
-    cohorts: new Set(set.cohorts.keys()),
-    windows: new Set(set.windows.keys()),
-    environments: new Set(set.environments.keys()),
-    flag: (name) => operandType(set.flags.get(name)),
-    flagNames: [...set.flags.keys()],
-    incomplete,
-  };
-}
-
-function operandType(flag: FlagDefinition | undefined): FlagOperandType | undefined {
-  if (!flag) return undefined;
-  if (flag.variants) return [...flag.variants.keys()];
-  return own(flag.source, "safe") === undefined ? "unknown" : flag.type;
-}
-
-/** What one check of a set goes by, and what it has found out on the way. */
-interface Checking {
-  readonly set: DefinitionSet;
-  readonly scope: Scope;
-  readonly problems: Problems;
+/** Checks what needs the whole set: that names are those of something, and that tests fit the types. */
+export class MeaningCheck {
+  readonly #set: Definitions;
+  readonly #scope: Scope;
+  readonly #problems: Problems;
+  /** Conditions that were found sound; a text means the same everywhere in a set. */
+  readonly #sound = new Set<string>();
   /** The spellings of paths that were found declared; the same few stand in every flag. */
-  readonly declaredSpellings: Set<string>;
+  readonly #declared = new Set<string>();
   /** Places of undeclared paths: the defaults of a file serve many flags, and one report is enough. */
-  readonly reported: Set<string>;
-}
+  readonly #reported = new Set<string>();
 
-/** Checks everything that needs the whole set: names, types, environments. */
-export function* checkMeaning(
-  set: DefinitionSet,
-  scope: Scope,
-  problems: Problems,
-): Generator<undefined, void, undefined> {
-  const checking: Checking = { set, scope, problems, declaredSpellings: new Set(), reported: new Set() };
-  for (const cohort of set.cohorts.values()) {
-    if (cohort.kind === "condition") checkText(checking, cohort.when, () => at(cohort.place, "when"));
-    else checkPath(checking, printPath(cohort.of), () => at(cohort.place, "of"));
-    yield;
+  constructor(set: Definitions, scope: Scope, problems: Problems) {
+    this.#set = set;
+    this.#scope = scope;
+    this.#problems = problems;
   }
-  const others = namesBesidesFlags(scope);
-  let all: string | undefined;
-  let work = 0;
-  const flags = [...set.flags.values()];
-  for (let i = 0; i < flags.length; i++) {
-    const flag = flags[i]!;
-    const wasSound = flag.soundUnder !== undefined;
-    if (wasSound && !flag.standsAlone) all ??= yield* allNames(scope, others);
-    if (wasSound && flag.soundUnder === (flag.standsAlone ? others : all)) {
-      work++;
-    } else {
-      const before = problems.all.length;
-      checkFlag(checking, flag);
-      const isSound = problems.all.length === before;
-      if (isSound && !flag.standsAlone) all ??= yield* allNames(scope, others);
-      flag.soundUnder = isSound ? (flag.standsAlone ? others : all) : undefined;
-      work += pauseEvery / freshAtOnce;
+
+  cohort(cohort: CohortDefinition): void {
+    switch (cohort.kind) {
+      case "condition":
+        return this.#condition(cohort.when, () => at(cohort.place, "when"));
+      case "list":
+        return this.#path(printPath(cohort.of), () => at(cohort.place, "of"));
+      case "lot":
+        return this.#path(printPath(cohort.by), () => at(cohort.place, "by"));
     }
-    if (work < pauseEvery) continue;
-    work = 0;
-    yield;
   }
-  checkSuspensions(checking);
-}
 
-/** The names of the latest check: equal ones are kept as one text, so that comparing them compares pointers. */
-const latest = { others: "", all: "" };
-
-/** Everything of a scope but the flags that the soundness of a flag can depend on. */
-function namesBesidesFlags(scope: Scope): string {
-  const attributes = scope.attributeNames.map((name) => [name, scope.attribute(name)]);
-  const sections = [attributes, [...scope.cohorts], [...scope.windows], [...scope.environments], scope.incomplete];
-  const others = JSON.stringify(sections);
-  if (others !== latest.others) latest.others = others;
-  return latest.others;
-}
-
-/** The same with the flags and their types: only those that refer to something ask for it. */
-function* allNames(scope: Scope, others: string): Generator<undefined, string, undefined> {
-  let names = others;
-  let passed = 0;
-  for (const name of scope.flagNames) {
-    const type = scope.flag(name);
-    names += typeof type === "object" ? `\n${name} ${type.join()}` : `\n${name}:${type}`;
-    if (++passed % pauseEvery === 0) yield;
-  }
-  if (names !== latest.all) latest.all = names;
-  return latest.all;
-}
-
-function checkFlag(checking: Checking, flag: FlagDefinition): void {
-  const { source } = flag;
-  flag.standsAlone = true;
-  checkBranch(checking, flag, source, undefined);
-  if (isObject(source.environments)) checkEnvironments(checking, flag, source.environments);
-  if (!isDeclared(checking, source.by)) checkFlagPath(checking, flag);
-  if (!isDeclared(checking, flag.defaults.by)) checkDefaultPath(checking, flag);
-  checkExamples(checking, flag);
-}
-
-/** The conditions and paths of a flag itself, or of its settings in an environment. */
-function checkBranch(
-  checking: Checking,
-  flag: FlagDefinition,
-  { provided, rules }: FlagEnvironmentSource,
-  environment: string | undefined,
-): void {
-  checkFlagCondition(checking, flag, provided, environment, -1);
-  if (!Array.isArray(rules)) return;
-  for (let i = 0; i < rules.length; i++) {
-    const rule = rules[i] as RuleSource;
-    if (!isObject(rule)) continue;
-    checkFlagCondition(checking, flag, rule.when, environment, i);
-    if (!isDeclared(checking, rule.by)) checkRulePath(checking, flag, rule.by, environment, i);
-  }
-}
-
-function checkFlagCondition(
-  checking: Checking,
-  flag: FlagDefinition,
-  text: unknown,
-  environment: string | undefined,
-  rule: number,
-): void {
-  if (typeof text !== "string") return;
-  const entry = checking.set.conditions.entry(text);
-  if (entry.references.length > 0) flag.standsAlone = false;
-  if (!entry.sound) checkNewCondition(checking, flag, text, environment, rule);
-}
-
-// What makes a function that tells a place stands apart: its variables would cost every flag an allocation.
-
-function checkNewCondition(
-  checking: Checking,
-  flag: FlagDefinition,
-  text: string,
-  environment: string | undefined,
-  rule: number,
-): void {
-  checkText(checking, text, () => placeOf(flag, { environment, rule }, rule < 0 ? "provided" : "when"));
-}
-
-function checkRulePath(
-  checking: Checking,
-  flag: FlagDefinition,
-  by: unknown,
-  environment: string | undefined,
-  rule: number,
-): void {
-  checkPath(checking, by, () => placeOf(flag, { environment, rule }, "by"));
-}
-
-function checkFlagPath(checking: Checking, flag: FlagDefinition): void {
-  checkPath(checking, flag.source.by, () => at(flag.place, "by"));
-}
-
-function checkDefaultPath(checking: Checking, flag: FlagDefinition): void {
-  checkPath(checking, flag.defaults.by, () => ({ file: flag.place.file, path: ["defaults", "by"] }));
-}
-
-function checkText(checking: Checking, text: string, place: () => Place): void {
-  const entry = checking.set.conditions.entry(text);
-  if (entry.sound || text.trim() === "") return;
-  let sound = true;
-  const report: Report = (code, { start, end }, details) => {
-    sound = false;
-    checking.problems.report(code, inText(place(), { start, end }), details);
-  };
-  const { condition, fault } = entry.parsed;
-  if (condition) checkCondition(condition, checking.scope, report);
-  else report(fault.code, fault.span, fault);
-  entry.sound = sound;
-}
-
-/** Paths of `by` and `of` follow the same rule as those in conditions: declared, where any is. */
-function checkPath(checking: Checking, text: unknown, placed: () => Place): void {
-  if (typeof text !== "string" || isDeclared(checking, text)) return;
-  const { path } = parsePath(text);
-  if (!path) return;
-  if (checking.scope.attribute(printPath(path)) !== undefined) {
-    checking.declaredSpellings.add(text);
-    return;
-  }
-  const place = placed();
-  if (isReported(checking, place)) return;
-  const report: Report = (code, span, details) => checking.problems.report(code, inText(place, span), details);
-  reportUndeclared(printPath(path), { start: 0, end: text.length }, checking.scope, report);
-}
-
-/** Is there nothing to look up? */
-function isDeclared(checking: Checking, text: unknown): boolean {
-  return typeof text !== "string" || checking.scope.attributeNames.length === 0 || checking.declaredSpellings.has(text);
-}
-
-/** The defaults of a file serve many flags; one report is enough. */
-function isReported(checking: Checking, place: Place): boolean {
-  const key = JSON.stringify([place.file, place.path]);
-  if (checking.reported.has(key)) return true;
-  checking.reported.add(key);
-  return false;
-}
-
-function checkEnvironments(
-  checking: Checking,
-  flag: FlagDefinition,
-  environments: Readonly<Record<string, FlagEnvironmentSource>>,
-): void {
-  for (const [name, branch] of Object.entries(environments)) {
-    if (isObject(branch)) checkBranch(checking, flag, branch, name);
-    checkEnvironment(checking, name, atKey(at(flag.place, "environments"), name), "unknown-environment");
-  }
-}
-
-function checkExamples(checking: Checking, flag: FlagDefinition): void {
-  const examples = flag.source["for-instance"];
-  if (!Array.isArray(examples)) return;
-  for (const [i, example] of examples.entries()) {
-    const name = isObject(example) ? own(example, "in") : undefined;
-    if (typeof name === "string")
-      checkEnvironment(checking, name, at(flag.place, "for-instance", i, "in"), "unknown-environment");
-  }
-}
-
-function checkEnvironment(
-  checking: Checking,
-  name: string,
-  place: Place,
-  code: "unknown-environment" | "suspension-fault",
-): void {
-  const known = checking.scope.environments;
-  if (known.has(name) || checking.scope.incomplete) return;
-  const near = nearest(name, known);
-  checking.problems.report(code, place, {
-    message: `There is no environment “${name}”.`,
-    found: name,
-    expected: known.size ? `one of ${sentenceList([...known], "or")}` : "an environment declared under “environments”",
-    help: near && `did you mean ${near}?`,
-  });
-}
-
-function checkSuspensions(checking: Checking): void {
-  for (const { flag, place, in: environments } of checking.set.suspensions.values()) {
-    for (const [i, name] of (environments ?? []).entries()) {
-      checkEnvironment(checking, name, at(place, "in", i), "suspension-fault");
+  /** @returns whether the flag refers to a flag, cohort or window */
+  flag(flag: FlagDefinition): boolean {
+    const { source, defaults, place } = flag;
+    let refers = false;
+    for (const written of conditionsOf(flag)) {
+      refers ||= this.#set.conditions.references(written.text).length > 0;
+      if (!this.#sound.has(written.text)) this.#condition(written.text, () => placeOfCondition(flag, written));
     }
-    if (checking.set.flags.has(flag) || checking.scope.incomplete) continue;
-    const near = nearest(flag, checking.set.flags.keys());
-    checking.problems.report(
-      "suspended-unknown",
-      { ...place, part: "key" },
-      {
-        message: `There is no flag “${flag}” to suspend.`,
-        found: flag,
-        expected: "the name of a flag of this set",
-        help: near && `did you mean ${near}?`,
-      },
-    );
+    this.#rulePaths(source.rules, () => at(place, "rules"));
+    if (source.environments !== undefined) this.#environments(flag, Object.keys(source.environments));
+    if (source.by !== undefined) this.#path(source.by, () => at(place, "by"));
+    if (defaults.by !== undefined) this.#path(defaults.by, () => ({ file: place.file, path: ["defaults", "by"] }));
+    if (source["for-instance"] !== undefined) this.#examples(flag);
+    return refers;
+  }
+
+  #environments(flag: FlagDefinition, names: readonly string[]): void {
+    const place = at(flag.place, "environments");
+    for (const name of names) {
+      this.#rulePaths(settingsIn(flag, name)?.rules, () => at(place, name, "rules"));
+      this.#environment(name, () => atKey(place, name), "unknown-environment");
+    }
+  }
+
+  #rulePaths(rules: readonly RuleSource[] | undefined, place: () => Place): void {
+    if (rules === undefined) return;
+    for (let i = 0; i < rules.length; i++) {
+      const { by } = rules[i]!;
+      if (by !== undefined) this.#path(by, () => at(place(), i, "by"));
+    }
+  }
+
+  #examples(flag: FlagDefinition): void {
+    for (const [i, example] of (flag.source["for-instance"] ?? []).entries()) {
+      if (example.in === undefined) continue;
+      this.#environment(example.in, () => at(flag.place, "for-instance", i, "in"), "unknown-environment");
+    }
+  }
+
+  suspensions(): void {
+    for (const { flag, place, in: environments } of this.#set.suspensions.values()) {
+      for (const [i, name] of (environments ?? []).entries()) {
+        this.#environment(name, () => at(place, "in", i), "suspension-fault");
+      }
+      if (this.#set.flags.has(flag) || this.#scope.mayExist("flag", flag)) continue;
+      this.#problems.report(
+        "suspended-unknown",
+        { ...place, part: "key" },
+        {
+          message: noSuch("flag", flag),
+          found: flag,
+          expected: "the name of a flag of this set",
+          help: didYouMean(flag, this.#set.flags.keys()),
+        },
+      );
+    }
+  }
+
+  /** The flags that a pass may touch are flags. */
+  environments(): void {
+    for (const { source, place } of this.#set.environments.values()) {
+      for (const [i, name] of (source.passes ?? []).entries()) {
+        if (this.#set.flags.has(name) || this.#scope.mayExist("flag", name)) continue;
+        this.#problems.report("unknown-flag", at(place, "passes", i), {
+          message: noSuch("flag", name),
+          found: name,
+          expected: "the name of a flag of this set",
+          help: didYouMean(name, this.#set.flags.keys()),
+        });
+      }
+    }
+  }
+
+  #environment(name: string, place: () => Place, code: "unknown-environment" | "suspension-fault"): void {
+    const known = this.#scope.environments;
+    if (known.has(name) || this.#scope.mayExist("environment", name)) return;
+    this.#problems.report(code, place(), noEnvironment(name, known));
+  }
+
+  #condition(text: string, place: () => Place): void {
+    let sound = true;
+    const report: Report = (code, { start, end }, details) => {
+      sound = false;
+      this.#problems.report(code, inText(place(), { start, end }), details);
+    };
+    const { condition, fault } = this.#set.conditions.get(text);
+    if (condition) checkCondition(condition, this.#scope, report);
+    else report(fault.code, fault.span, fault);
+    if (sound) this.#sound.add(text);
+  }
+
+  /** Paths of `by` and `of` follow the same rule as those in conditions: declared, where any is. */
+  #path(text: string, placed: () => Place): void {
+    if (this.#scope.attributeNames.length === 0 || this.#declared.has(text)) return;
+    const { path } = parsePath(text);
+    if (!path) return;
+    if (this.#scope.attribute(printPath(path)) !== undefined) {
+      this.#declared.add(text);
+      return;
+    }
+    const place = placed();
+    const key = JSON.stringify([place.file, place.path]);
+    if (this.#reported.has(key)) return;
+    this.#reported.add(key);
+    const report: Report = (code, span, details) => this.#problems.report(code, inText(place, span), details);
+    reportUndeclared(printPath(path), { start: 0, end: text.length }, this.#scope, report);
   }
 }

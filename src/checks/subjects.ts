@@ -1,5 +1,4 @@
-import { printOperand, printPath } from "../language/print.ts";
-import { testsOf } from "../language/tree.ts";
+import { partsOfKey } from "../model/node.ts";
 import type { Definitions } from "../model/types.ts";
 
 /** What conditions look at: attributes, flags, windows, lists; remembered by text. */
@@ -11,22 +10,21 @@ export class Subjects {
     this.#definitions = definitions;
   }
 
-  /** Cohorts with a condition stand for what that condition looks at. */
+  /** Cohorts with a condition stand for what that condition looks at; the environment is one subject. */
   of(text: string): ReadonlySet<string> {
     const known = this.#known.get(text);
     if (known) return known;
     const subjects = new Set<string>();
     this.#known.set(text, subjects);
-    const { condition } = this.#definitions.conditions.get(text);
-    for (const test of condition ? testsOf(condition) : []) {
-      if (test.kind === "test") {
-        subjects.add(test.operand.kind === "path" ? printPath(test.operand.path) : printOperand(test.operand));
-        continue;
-      }
-      const cohort = test.kind === "cohort" ? this.#definitions.cohorts.get(test.name) : undefined;
+    const { references, attributes } = this.#definitions.conditions.looks(text);
+    for (const name of attributes.keys()) subjects.add(`attribute:${name}`);
+    for (const reference of references) {
+      const { kind, name } = partsOfKey(reference);
+      const cohort = kind === "cohort" ? this.#definitions.cohorts.get(name) : undefined;
       if (cohort?.kind === "condition") for (const subject of this.of(cohort.when)) subjects.add(subject);
-      else subjects.add(`${test.kind}:${test.name}`);
+      else subjects.add(reference);
     }
+    if (/\benvironment\b/.test(text)) subjects.add("environment");
     return subjects;
   }
 

@@ -1,4 +1,5 @@
 import { wrap } from "../folder/render.ts";
+import { ruleCalled } from "../model/rules.ts";
 import type { FlagReach, Given, Move, PartChange, PeopleReach } from "../tools/index.ts";
 import { show } from "../values/data.ts";
 import { printable } from "../values/printable.ts";
@@ -67,5 +68,5 @@ function shown({ value, variant }: Given): string {
 
 function by({ cause, rule, ruleName }: Given): string {
   if (cause !== "rule") return cause === "withheld" ? "provided" : cause;
-  return printable(ruleName === undefined ? `rule ${rule! + 1}` : `rule ${rule! + 1} “${ruleName}”`);
+  return printable(ruleCalled({ number: rule ?? 0, name: ruleName }));
 }

@@ -10,6 +10,7 @@ import {
   type PeopleReach,
   type Plan,
   reachOfChange,
+  refuseUncommitted,
 } from "../tools/index.ts";
 import { renderChanges, renderReach } from "./changes.ts";
 import type { FolderOptions } from "./folder.ts";
@@ -44,6 +45,7 @@ export async function carryOut(
       change: (loaded) => change(loaded, at),
       confirm: async (plan, again) => {
         if (again && !options.yes) output.err("The folder has changed meanwhile; this is the change now:\n\n");
+        if (options.commit) await refuseUncommitted(options.flags, plan.file);
         reach = await reachOf(plan, options, at, output);
         if (!options.json && !(again && options.yes)) output.out(shown(plan, reach, options, output));
         return allowed(options, output);

@@ -1,6 +1,7 @@
 export {
   currentSignature,
   type FolderContent,
+  FolderTools,
   judgeContent,
   type Loaded,
   type LoadedFile,

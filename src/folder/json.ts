@@ -3,7 +3,7 @@ import { limits, type Path } from "../core.ts";
 import { isSpellingKept } from "../source/spelling.ts";
 import { findNotPlain } from "../values/data.ts";
 import { alignScalar } from "./align.ts";
-import type { Locator, ParsedText, TextFault, TextRange } from "./parsed-file.ts";
+import type { FileFault, Locator, ParsedText, TextRange } from "./parsed-file.ts";
 
 const strict = { disallowComments: true, allowTrailingComma: false };
 
@@ -18,7 +18,7 @@ export function parseJson(text: string): ParsedText {
   }
   // Depth is looked at before the visitor, which goes down by recursion.
   if (findNotPlain(data)?.fault === "depth") {
-    const fault: TextFault = {
+    const fault: FileFault = {
       code: "too-deep",
       range: { start: 0, end: 1 },
       message: "The file is nested too deeply.",
@@ -30,7 +30,7 @@ export function parseJson(text: string): ParsedText {
   return { data: faults.length > 0 ? undefined : data, spellings, faults };
 }
 
-function syntaxFaults(text: string, error: unknown): TextFault[] {
+function syntaxFaults(text: string, error: unknown): FileFault[] {
   const errors: ParseError[] = [];
   try {
     parseTree(text, errors, strict);
@@ -54,8 +54,8 @@ function wordsOf(code: string): string {
   return code.replace(/([a-z])([A-Z])/g, "$1 $2").toLowerCase();
 }
 
-function lookCloser(text: string, spellings: Map<string, string>): TextFault[] {
-  const faults: TextFault[] = [];
+function lookCloser(text: string, spellings: Map<string, string>): FileFault[] {
+  const faults: FileFault[] = [];
   const open: Map<string, TextRange>[] = [];
   visit(
     text,
@@ -80,7 +80,7 @@ function lookCloser(text: string, spellings: Map<string, string>): TextFault[] {
   return faults;
 }
 
-function duplicate(key: string, range: TextRange, earlier: TextRange): TextFault {
+function duplicate(key: string, range: TextRange, earlier: TextRange): FileFault {
   return {
     code: "duplicate-key",
     range,
@@ -91,7 +91,7 @@ function duplicate(key: string, range: TextRange, earlier: TextRange): TextFault
   };
 }
 
-function notFinite(source: string, offset: number): TextFault {
+function notFinite(source: string, offset: number): FileFault {
   return {
     code: "number-not-finite",
     range: { start: offset, end: offset + source.length },

@@ -2,8 +2,9 @@ import { createHash, randomUUID } from "node:crypto";
 import { mkdir, open, readdir, readFile, rename, rm, stat } from "node:fs/promises";
 import { join } from "node:path";
 import type { ListRequest } from "../core.ts";
+import { isObject } from "../values/data.ts";
 import { type LoadedList, listKey, readIds } from "./lists.ts";
-import { type FolderContent, judgeContent, type Loaded, type LoadedFile, loadedFile } from "./load.ts";
+import { type FolderContent, FolderTools, judgeContent, type Loaded, type LoadedFile, loadedFile } from "./load.ts";
 import { parseText } from "./parse.ts";
 import { readText } from "./read-text.ts";
 import type { FolderScan, FoundFile } from "./scan.ts";
@@ -11,12 +12,16 @@ import type { FolderScan, FoundFile } from "./scan.ts";
 /** Copies that are kept; the oldest go. */
 const mostCopies = 3;
 
+/** The shape of a copy; one of another shape is passed over. */
+const copyVersion = 2;
+
 interface Copy {
-  readonly copy: 1;
+  readonly copy: typeof copyVersion;
   readonly savedAt: string;
   readonly files: Readonly<Record<string, string>>;
   readonly suspended: string | undefined;
   readonly lists: readonly { readonly request: ListRequest; readonly text: string }[];
+  readonly schemas: readonly (readonly [file: string, data: unknown])[];
 }
 
 export interface KeptCopy {
@@ -32,17 +37,18 @@ export interface KeptCopy {
 export async function keepCopy(directory: string, content: FolderContent): Promise<void> {
   const copy = await copyOf(content);
   if (!copy) return;
-  await mkdir(directory, { recursive: true });
+  // Copies are never more open than their sources: lists of ids are in them.
+  await mkdir(directory, { recursive: true, mode: 0o700 });
   const body = JSON.stringify(copy);
   const aside = join(directory, `.${randomUUID()}.tmp`);
-  const file = await open(aside, "wx");
+  const file = await open(aside, "wx", 0o600);
   try {
     await file.writeFile(`${checksum(body)}\n${body}`);
     await file.sync();
   } finally {
     await file.close();
   }
-  const name = `${copy.savedAt.replace(/[-:.]/g, "")}-${checksum(body).slice(0, 8)}.copy`;
+  const name = `${stampOf(copy.savedAt)}-${checksum(body).slice(0, 8)}.copy`;
   await rename(aside, join(directory, name));
   await removeOld(directory);
 }
@@ -52,8 +58,7 @@ const abandonedAfter = 60_000;
 
 async function removeOld(directory: string): Promise<void> {
   const names = await readdir(directory);
-  const copies = names.filter((name) => name.endsWith(".copy")).sort();
-  const stale = copies.slice(0, -mostCopies);
+  const stale = copiesIn(names).slice(0, -mostCopies);
   for (const name of names.filter((each) => each.endsWith(".tmp"))) {
     const found = await stat(join(directory, name)).catch(() => undefined);
     if (found && Date.now() - found.mtimeMs > abandonedAfter) stale.push(name);
@@ -61,7 +66,17 @@ async function removeOld(directory: string): Promise<void> {
   for (const name of stale) await rm(join(directory, name), { force: true });
 }
 
-async function copyOf({ scan, files, lists }: FolderContent): Promise<Copy | undefined> {
+/** Copies in the order in which they were saved; one that bears a future date does not make good ones go. */
+function copiesIn(names: readonly string[]): string[] {
+  const now = stampOf(new Date().toISOString());
+  return names.filter((name) => name.endsWith(".copy") && name.slice(0, now.length) <= now).sort();
+}
+
+function stampOf(savedAt: string): string {
+  return savedAt.replace(/[-:.]/g, "");
+}
+
+async function copyOf({ scan, files, lists, schemas }: FolderContent): Promise<Copy | undefined> {
   const texts: Record<string, string> = {};
   for (const { file } of scan.definitions) texts[file] = files.get(file)!.text;
   const kept: Copy["lists"][number][] = [];
@@ -71,7 +86,9 @@ async function copyOf({ scan, files, lists }: FolderContent): Promise<Copy | und
     kept.push({ request, text });
   }
   const suspended = scan.suspended && files.get(scan.suspended.file)?.text;
-  return { copy: 1, savedAt: new Date().toISOString(), files: texts, suspended, lists: kept };
+  const held = [...schemas].flatMap(([file, schema]) => (schema.fault ? [] : [[file, schema.data] as const]));
+  const savedAt = new Date().toISOString();
+  return { copy: copyVersion, savedAt, files: texts, suspended, lists: kept, schemas: held };
 }
 
 function checksum(body: string): string {
@@ -81,8 +98,7 @@ function checksum(body: string): string {
 /** The newest copy that is whole and still good; undefined if there is none. */
 export async function loadCopy(directory: string): Promise<KeptCopy | undefined> {
   const names = await readdir(directory).catch(() => []);
-  const copies = names.filter((name) => name.endsWith(".copy")).sort();
-  for (const name of copies.reverse()) {
+  for (const name of copiesIn(names).reverse()) {
     const file = join(directory, name);
     const copy = await readCopy(file);
     const loaded = copy && (await judgeContent(contentOf(copy)));
@@ -96,10 +112,17 @@ async function readCopy(file: string): Promise<Copy | undefined> {
     const text = await readFile(file, "utf8");
     const end = text.indexOf("\n");
     const body = text.slice(end + 1);
-    return checksum(body) === text.slice(0, end) ? (JSON.parse(body) as Copy) : undefined;
+    const copy: unknown = checksum(body) === text.slice(0, end) ? JSON.parse(body) : undefined;
+    return isCopy(copy) ? copy : undefined;
   } catch {
     return undefined;
   }
+}
+
+function isCopy(copy: unknown): copy is Copy {
+  if (!isObject(copy) || copy["copy"] !== copyVersion) return false;
+  const { savedAt, files, lists, schemas } = copy;
+  return typeof savedAt === "string" && isObject(files) && Array.isArray(lists) && Array.isArray(schemas);
 }
 
 function contentOf(copy: Copy): FolderContent {
@@ -110,6 +133,7 @@ function contentOf(copy: Copy): FolderContent {
     root: "",
     definitions,
     suspended,
+    suspendedIsGone: suspended === undefined,
     localOverrides: undefined,
     directories: [],
     problems: [],
@@ -127,5 +151,6 @@ function contentOf(copy: Copy): FolderContent {
   for (const { request, text } of copy.lists) {
     lists.set(listKey(request), { request, result: readIds(text, request), stamp: "copy", path: undefined });
   }
-  return { scan, files, lists, signature: "copy" };
+  const schemas = new Map(copy.schemas.map(([file, data]) => [file, { data }]));
+  return { scan, files, lists, schemas, signature: "copy", tools: new FolderTools() };
 }

@@ -1,7 +1,7 @@
 import { realpath, stat } from "node:fs/promises";
 import { isAbsolute, resolve, sep } from "node:path";
 import { CsvError, parse } from "csv-parse/sync";
-import { type ListFault, type ListRequest, type ListResult, limits } from "../core.ts";
+import { type Fault, type ListRequest, type ListResult, limits } from "../core.ts";
 import { IdSet } from "../ids/id-set.ts";
 import { digestOfIds } from "../model/revision.ts";
 import { nearest, sentenceList } from "../values/names.ts";
@@ -15,6 +15,8 @@ export interface LoadedList {
   readonly stamp: string | undefined;
   /** The real path; undefined where there is no file. */
   readonly path: string | undefined;
+  /** Reading failed for a reason that may pass: it is tried again at every look. */
+  readonly failed?: boolean;
 }
 
 export function listKey({ file, column }: ListRequest): string {
@@ -25,11 +27,11 @@ export function listKey({ file, column }: ListRequest): string {
 export async function loadList(root: string, request: ListRequest, before?: LoadedList): Promise<LoadedList> {
   const found = await findList(root, request.file);
   if ("code" in found) return { request, result: { fault: found }, stamp: undefined, path: undefined };
-  if (before?.stamp === found.stamp) return before;
+  if (before?.stamp === found.stamp && !before.failed) return before;
   const text = await readText(found.path);
   if (typeof text !== "string") {
     const { message, expected } = text;
-    return { request, result: { fault: { code: "list-missing", message, expected } }, ...found };
+    return { request, result: { fault: { code: "list-missing", message, expected } }, ...found, failed: true };
   }
   return { request, result: readIds(text, request), ...found };
 }
@@ -40,7 +42,7 @@ export async function stampOf(root: string, file: string): Promise<string | unde
   return "code" in found ? undefined : found.stamp;
 }
 
-async function findList(root: string, file: string): Promise<{ path: string; stamp: string } | ListFault> {
+async function findList(root: string, file: string): Promise<{ path: string; stamp: string } | Fault> {
   if (isAbsolute(file) || file.split(/[\\/]/).includes("..")) return outside(file);
   if (!/\.(?:csv|txt)$/.test(file)) {
     return { code: "list-kind", message: `“${file}” is no list file.`, found: file, expected: "a .csv or .txt file" };
@@ -48,7 +50,9 @@ async function findList(root: string, file: string): Promise<{ path: string; sta
   try {
     const path = await realpath(resolve(root, file));
     if (!path.startsWith(root + sep)) return outside(file);
-    const { size, ino, mtimeMs, ctimeMs } = await stat(path);
+    const found = await stat(path);
+    if (!found.isFile()) return notAFile(file);
+    const { size, ino, mtimeMs, ctimeMs } = found;
     if (size > limits.listBytes) {
       return {
         code: "list-too-large",
@@ -68,7 +72,12 @@ async function findList(root: string, file: string): Promise<{ path: string; sta
   }
 }
 
-function outside(file: string): ListFault {
+/** A pipe or a device could keep a reader waiting for ever. */
+function notAFile(file: string): Fault {
+  return { code: "list-kind", message: `“${file}” is no regular file.`, found: file, expected: "a .csv or .txt file" };
+}
+
+function outside(file: string): Fault {
   return {
     code: "outside-folder",
     message: `“${file}” leads out of the definition folder.`,
@@ -78,8 +87,20 @@ function outside(file: string): ListFault {
 }
 
 export function readIds(text: string, request: ListRequest): ListResult {
+  if (text.trim() === "") return { fault: emptyList(request.file) };
   const ids = request.file.endsWith(".csv") ? csvColumn(text, request.column) : lines(text);
   return Array.isArray(ids) ? { ids: IdSet.from(ids), digest: digestOfIds(ids) } : { fault: ids };
+}
+
+/** A list that was cut off must not empty a cohort. */
+function emptyList(file: string): Fault {
+  const isCsv = file.endsWith(".csv");
+  return {
+    code: "list-empty",
+    message: `“${file}” holds nothing at all.`,
+    expected: isCsv ? "a header, and a line for each id" : "one id a line",
+    help: isCsv ? "a header alone is a list of nobody" : "for a list of nobody write ids: [] in the cohort",
+  };
 }
 
 function lines(text: string): string[] {
@@ -89,7 +110,7 @@ function lines(text: string): string[] {
     .filter((line) => line !== "");
 }
 
-function csvColumn(text: string, column: string | undefined): string[] | ListFault {
+function csvColumn(text: string, column: string | undefined): string[] | Fault {
   let header: string[] | undefined;
   let index = 0;
   const ids: string[] = [];

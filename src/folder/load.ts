@@ -1,12 +1,24 @@
-import { type Definitions, type Document, type ListRequest, listRequests, type Problem, readInSteps } from "../core.ts";
+import {
+  type Definitions,
+  type Document,
+  type ListRequest,
+  listRequests,
+  type Problem,
+  ReadingMemory,
+  readInSteps,
+  schemaRequests,
+} from "../core.ts";
+import { saysSuspensions } from "../model/read-suspensions.ts";
 import { Problems } from "../problems/problem.ts";
+import type { SchemaFile } from "./json-schemas.ts";
 import { type LoadedList, listKey, loadList, stampOf } from "./lists.ts";
-import { Finder, inReadingOrder, type LocatedProblem } from "./located.ts";
+import { Finder, inReadingOrder, type LocatedProblem, locateAll } from "./located.ts";
 import { tooLarge } from "./parse.ts";
-import { documentOf, type ParsedText, type TextFault } from "./parsed-file.ts";
-import { parseAside } from "./parser.ts";
+import { documentOf, type FileFault, type ParsedText } from "./parsed-file.ts";
+import { Parser } from "./parser.ts";
 import { readText } from "./read-text.ts";
 import { type FolderScan, type FoundFile, scanFolder, signatureOf, suspendedFile } from "./scan.ts";
+import { loadSchemas } from "./schema-files.ts";
 import { inSlices } from "./slices.ts";
 
 /** A file that has been read and parsed. */
@@ -16,6 +28,10 @@ export interface LoadedFile {
   readonly parsed: ParsedText;
   /** The same object for as long as the file stays as it is. */
   readonly document: Document;
+  /** Reading failed for a reason that may pass: it is tried again at every look. */
+  readonly failed: boolean;
+  /** It was read so soon after it had changed that it may change again under the same time stamp. */
+  readonly young: boolean;
 }
 
 /** What was read of a folder, kept so that the next reading parses only what has changed. */
@@ -23,23 +39,34 @@ export interface FolderContent {
   readonly scan: FolderScan;
   readonly files: ReadonlyMap<string, LoadedFile>;
   readonly lists: ReadonlyMap<string, LoadedList>;
+  readonly schemas: ReadonlyMap<string, SchemaFile>;
   /** Changes whenever anything that was read does, list files included. */
   readonly signature: string;
+  /** What readings of this folder hand on to each other. */
+  readonly tools: FolderTools;
+}
+
+/** What the readings of one folder have in common; nothing of it is shared with another. */
+export class FolderTools {
+  readonly memory = new ReadingMemory();
+  readonly parser = new Parser();
 }
 
 export interface Loaded {
   readonly content: FolderContent;
   /** Undefined while an error keeps the set from being used. */
   readonly definitions: Definitions | undefined;
-  /** The suspensions, which hold even while the rest is broken; undefined when their own file cannot be read. */
+  /**
+   * The suspensions, which hold even while the rest is broken; undefined when it is not certain what they are: only a
+   * file that was read, or that is certainly gone, tells.
+   */
   readonly suspensions: Definitions["suspensions"] | undefined;
   readonly problems: readonly LocatedProblem[];
 }
 
 /** Reads, merges and checks a definition folder. Nothing of it throws for what the folder holds. */
 export async function loadFolder(folder: string, before?: FolderContent): Promise<Loaded> {
-  const content = await readFolder(folder, before);
-  return judgeContent(content);
+  return judgeContent(await readFolder(folder, before));
 }
 
 /** How often reading is tried again because something changed meanwhile. */
@@ -55,12 +82,15 @@ export async function readFolder(
   before?: FolderContent,
   ahead?: ReadonlyMap<string, LoadedFile>,
 ): Promise<FolderContent> {
+  const tools = before?.tools ?? new FolderTools();
   let known = before;
   for (let attempt = 1; ; attempt++) {
     const scan = await scanFolder(folder);
-    const files = await loadFiles(scan, known?.files, ahead);
-    const lists = await loadLists(scan, files, known?.lists);
-    const content = { scan, files, lists, signature: contentSignature(scan, lists) };
+    const files = await loadFiles(scan, tools, known?.files, ahead);
+    const documents = scan.definitions.map(({ file }) => files.get(file)!.document);
+    const lists = await loadLists(scan, documents, tools, known?.lists);
+    const schemas = await loadSchemas(scan.root, schemaRequests(documents, tools.memory));
+    const content = { scan, files, lists, schemas, tools, signature: contentSignature(scan, files, lists, schemas) };
     const again = await scanFolder(folder);
     if (signatureOf(again) === signatureOf(scan) && (await listsUnchanged(scan, lists))) return content;
     if (attempt >= mostAttempts) return withoutRestless(content, again, before);
@@ -68,17 +98,26 @@ export async function readFolder(
   }
 }
 
-/** Files that changed while they were read may be half there: their last whole reading stands in, if there is one. */
-function withoutRestless(content: FolderContent, again: FolderScan, before: FolderContent | undefined): FolderContent {
-  const stamps = new Map(
-    [...again.definitions, ...(again.suspended ? [again.suspended] : [])].map(({ file, stamp }) => [file, stamp]),
-  );
+/** Files and lists that changed while they were read may be half there: their last whole reading stands in, if any. */
+async function withoutRestless(
+  content: FolderContent,
+  again: FolderScan,
+  before: FolderContent | undefined,
+): Promise<FolderContent> {
+  const stamps = new Map(filesOf(again).map(({ file, stamp }) => [file, stamp]));
   const files = new Map(content.files);
   for (const [file, { found }] of content.files) {
     const earlier = before?.files.get(file);
     if (earlier && stamps.get(file) !== found.stamp) files.set(file, earlier);
   }
-  return { ...content, files };
+  const lists = new Map(content.lists);
+  for (const [key, list] of content.lists) {
+    const earlier = before?.lists.get(key);
+    if (!earlier) continue;
+    const stamp = again.root === undefined ? undefined : await stampOf(again.root, list.request.file);
+    if (stamp !== list.stamp) lists.set(key, earlier);
+  }
+  return { ...content, files, lists };
 }
 
 async function listsUnchanged(scan: FolderScan, lists: ReadonlyMap<string, LoadedList>): Promise<boolean> {
@@ -88,19 +127,40 @@ async function listsUnchanged(scan: FolderScan, lists: ReadonlyMap<string, Loade
   return true;
 }
 
+function filesOf({ definitions, suspended }: FolderScan): FoundFile[] {
+  return [...definitions, ...(suspended ? [suspended] : [])];
+}
+
 /** The signature that a reading would have now, list files included: what tells whether reading again is worth it. */
-export async function currentSignature(folder: string, { lists }: FolderContent): Promise<string> {
+export async function currentSignature(folder: string, content: FolderContent): Promise<string> {
   const scan = await scanFolder(folder);
   const stamps: string[] = [];
-  for (const [key, { request }] of lists) {
+  for (const [key, { request }] of content.lists) {
     const stamp = scan.root === undefined ? undefined : await stampOf(scan.root, request.file);
     stamps.push(`${key}:${stamp}`);
   }
-  return [signatureOf(scan), ...stamps].join("\n");
+  const schemas = await loadSchemas(scan.root, content.schemas.keys());
+  const now = Date.now();
+  const young = filesOf(scan).filter(({ file, changed }) => content.files.get(file)?.young && now - changed < coarse);
+  return [signatureOf(scan), ...young.map(({ file }) => `${file}?`), ...stamps, schemaSignature(schemas)].join("\n");
 }
 
-function contentSignature(scan: FolderScan, lists: ReadonlyMap<string, LoadedList>): string {
-  return [signatureOf(scan), ...[...lists].map(([key, { stamp }]) => `${key}:${stamp}`)].join("\n");
+function contentSignature(
+  scan: FolderScan,
+  files: ReadonlyMap<string, LoadedFile>,
+  lists: ReadonlyMap<string, LoadedList>,
+  schemas: ReadonlyMap<string, SchemaFile>,
+): string {
+  const young = [...files.values()].filter((file) => file.young).map(({ found }) => `${found.file}?`);
+  const failed = [...files.values(), ...lists.values()].some((each) => each.failed)
+    ? ["something could not be read"]
+    : [];
+  const stamps = [...lists].map(([key, { stamp }]) => `${key}:${stamp}`);
+  return [signatureOf(scan), ...young, ...failed, ...stamps, schemaSignature(schemas)].join("\n");
+}
+
+function schemaSignature(schemas: ReadonlyMap<string, SchemaFile>): string {
+  return schemas.size === 0 ? "" : JSON.stringify([...schemas]);
 }
 
 /** Open files are a scarce thing. */
@@ -109,6 +169,9 @@ const filesAtOnce = 32;
 /** A file that was changed more recently than this, in milliseconds, may change again under the same time stamp. */
 const restlessFor = 30;
 
+/** Some file systems count time in steps of two seconds. */
+const coarse = 2_000;
+
 /**
  * Parses the files that have changed since `before`, while nobody waits for them yet. Nothing is judged by it: a file
  * counts only if it is found unchanged when the folder is read in earnest.
@@ -116,56 +179,63 @@ const restlessFor = 30;
 export async function readAhead(folder: string, before: FolderContent): Promise<ReadonlyMap<string, LoadedFile>> {
   const scan = await scanFolder(folder);
   const now = Date.now();
-  const changed = [...scan.definitions, ...(scan.suspended ? [scan.suspended] : [])].filter(
+  const changed = filesOf(scan).filter(
     (found) => before.files.get(found.file)?.found.stamp !== found.stamp && now - found.changed > restlessFor,
   );
   const files = new Map<string, LoadedFile>();
-  for (const found of changed.slice(0, filesAtOnce)) files.set(found.file, await loadFile(found));
+  for (const found of changed.slice(0, filesAtOnce)) files.set(found.file, await loadFile(found, before.tools.parser));
   return files;
 }
 
 async function loadFiles(
   scan: FolderScan,
+  { parser }: FolderTools,
   before?: ReadonlyMap<string, LoadedFile>,
   ahead?: ReadonlyMap<string, LoadedFile>,
 ): Promise<Map<string, LoadedFile>> {
   const files = new Map<string, LoadedFile>();
-  const wanted = [...scan.definitions, ...(scan.suspended ? [scan.suspended] : [])];
+  const wanted = filesOf(scan);
   for (let i = 0; i < wanted.length; i += filesAtOnce) {
     const loading = wanted.slice(i, i + filesAtOnce).map((found) => {
       const known = [before?.get(found.file), ahead?.get(found.file)].find((file) => file?.found.stamp === found.stamp);
-      return known ?? loadFile(found);
+      return known && !known.failed && !known.young ? known : loadFile(found, parser, known);
     });
     for (const file of await Promise.all(loading)) files.set(file.found.file, file);
   }
   return files;
 }
 
-async function loadFile(found: FoundFile): Promise<LoadedFile> {
+/** Reads a file; one whose text is the same as `known` keeps its document. */
+async function loadFile(found: FoundFile, parser: Parser, known?: LoadedFile): Promise<LoadedFile> {
   const large = tooLarge(found.size);
-  if (large) return unreadable(found, large);
+  if (large) return unreadable(found, large, false);
+  const read = Date.now();
   const text = await readText(found.path);
-  if (typeof text !== "string") return unreadable(found, { ...text, range: { start: 0, end: 0 } });
-  return loadedFile(found, text, await parseAside(found.file, text));
+  if (typeof text !== "string") {
+    return unreadable(found, { ...text, range: { start: 0, end: 0 } }, text.code === "file-unreadable");
+  }
+  const young = read - found.changed < coarse;
+  if (known && !known.failed && known.text === text) return { ...known, found, young };
+  return { ...loadedFile(found, text, await parser.parse(found.file, text)), young };
 }
 
-function unreadable(found: FoundFile, fault: TextFault): LoadedFile {
-  return loadedFile(found, "", { data: undefined, spellings: new Map(), faults: [fault] });
+function unreadable(found: FoundFile, fault: FileFault, failed: boolean): LoadedFile {
+  return { ...loadedFile(found, "", { data: undefined, spellings: new Map(), faults: [fault] }), failed };
 }
 
 export function loadedFile(found: FoundFile, text: string, parsed: ParsedText): LoadedFile {
-  return { found, text, parsed, document: documentOf(found.file, parsed) };
+  return { found, text, parsed, document: documentOf(found.file, parsed), failed: false, young: false };
 }
 
 async function loadLists(
   scan: FolderScan,
-  files: ReadonlyMap<string, LoadedFile>,
+  documents: readonly Document[],
+  { memory }: FolderTools,
   before?: ReadonlyMap<string, LoadedList>,
 ): Promise<Map<string, LoadedList>> {
   const lists = new Map<string, LoadedList>();
   if (scan.root === undefined) return lists;
-  const documents = scan.definitions.map(({ file }) => files.get(file)!.document);
-  for (const request of listRequests(documents)) {
+  for (const request of listRequests(documents, memory)) {
     const key = listKey(request);
     if (!lists.has(key)) lists.set(key, await loadList(scan.root, request, before?.get(key)));
   }
@@ -180,41 +250,63 @@ export async function judgeContent(
   content: FolderContent,
   { incomplete = false }: { readonly incomplete?: boolean } = {},
 ): Promise<Loaded> {
-  const { scan, files } = content;
-  const finder = new Finder(new Map([...files].map(([file, { text }]) => [file, text])));
+  const { scan, files, tools } = content;
   const documents: Document[] = [];
-  const located: LocatedProblem[] = scan.problems.map((p) => finder.problem(p));
+  const texts = textsOf(content);
+  const finder = new Finder(texts);
+  const faults: LocatedProblem[] = [];
   for (const { found, parsed, document } of files.values()) {
-    for (const fault of parsed.faults) located.push(finder.fault(found.file, asSuspensionFault(found, fault)));
+    for (const fault of parsed.faults) faults.push(finder.fault(found.file, asSuspensionFault(found, fault)));
     if (found.file !== suspendedFile && parsed.faults.length === 0) documents.push(document);
   }
   const broken = scan.definitions.length - documents.length;
   const suspended = scan.suspended && files.get(scan.suspended.file);
+  const { schemaPort } =
+    content.schemas.size > 0 || hasSchemas(documents, tools) ? await import("./json-schemas.ts") : none;
   const reading = await inSlices(
     readInSteps(documents, {
       lists: (request: ListRequest) => content.lists.get(listKey(request))!.result,
+      schemas: schemaPort?.(content.schemas),
       suspended: suspended?.document,
       incomplete: incomplete || broken > 0,
+      memory: tools.memory,
     }),
   );
-  for (const problem of reading.problems) located.push(finder.problem(problem));
+  const located = await locateAll([...scan.problems, ...reading.problems], texts, (...words) =>
+    tools.parser.locate(...words),
+  );
   const usable = broken === 0 && !hasErrors(scan.problems) && scan.definitions.length > 0;
+  const isKnown = suspended ? saysSuspensions(suspended.document) : scan.suspendedIsGone;
   return {
     content,
     definitions: usable ? reading.definitions : undefined,
-    suspensions: suspended && suspended.parsed.faults.length > 0 ? undefined : reading.suspensions,
-    problems: inReadingOrder(located),
+    suspensions: isKnown ? reading.suspensions : undefined,
+    problems: inReadingOrder([...faults, ...located]),
   };
 }
 
+const none: { readonly schemaPort?: undefined } = {};
+
+/** The validator is loaded when a set needs it. */
+function hasSchemas(documents: readonly Document[], { memory }: FolderTools): boolean {
+  return documents.some((document) =>
+    Object.values(memory.file(document).file?.source.flags ?? {}).some(({ schema }) => schema !== undefined),
+  );
+}
+
+function textsOf({ files }: FolderContent): ReadonlyMap<string, string> {
+  return new Map([...files].map(([file, { text }]) => [file, text]));
+}
+
 /** All problems of a loaded folder together with those that a later look at its definitions found. */
-export function locateProblems(loaded: Loaded, later: readonly Problem[]): LocatedProblem[] {
-  const finder = new Finder(new Map([...loaded.content.files].map(([file, { text }]) => [file, text])));
-  return inReadingOrder([...loaded.problems, ...later.map((p) => finder.problem(p))]);
+export async function locateProblems(loaded: Loaded, later: readonly Problem[]): Promise<LocatedProblem[]> {
+  const { parser } = loaded.content.tools;
+  const located = await locateAll(later, textsOf(loaded.content), (...words) => parser.locate(...words));
+  return inReadingOrder([...loaded.problems, ...located]);
 }
 
 /** Faults in the suspension file are reported under a code that does not keep the set from being used. */
-function asSuspensionFault({ file }: FoundFile, fault: TextFault): TextFault {
+function asSuspensionFault({ file }: FoundFile, fault: FileFault): FileFault {
   return file === suspendedFile ? { ...fault, code: "suspension-fault" } : fault;
 }
 

@@ -1,16 +1,16 @@
 import { Problems } from "../problems/problem.ts";
-import { checkFormatVersion } from "../reading/read.ts";
+import { checkFormatVersion } from "../source/read-file.ts";
 import { anyValue, field, object, record, required } from "../source/shape.ts";
 import { Walk } from "../source/walk.ts";
-import { isObject, own } from "../values/data.ts";
+import { isObject } from "../values/data.ts";
 import { Finder, type LocatedProblem } from "./located.ts";
 import { parseText } from "./parse.ts";
 import { readText } from "./read-text.ts";
 import type { FoundFile } from "./scan.ts";
 
-const overridesFile = object(
+export const overridesFile = object(
   {
-    iudex: required({ expected: "1", schema: { const: 1 }, check() {} }, "The version of the format"),
+    iudex: required({ expected: "1", schema: { const: 1 }, read: () => 1 }, "The version of the format"),
     overrides: field(record(anyValue(), { what: "overrides" }), "Flag → value, or the name of a variant"),
   },
   { expected: "an object with “iudex” and “overrides”" },
@@ -26,17 +26,21 @@ export interface LocalOverrides {
 export async function readLocalOverrides(found: FoundFile | undefined): Promise<LocalOverrides> {
   if (!found) return { values: new Map(), problems: [] };
   const text = await readText(found.path);
-  const texts = new Map([[found.file, typeof text === "string" ? text : ""]]);
-  const finder = new Finder(texts);
+  const finder = new Finder(new Map([[found.file, typeof text === "string" ? text : ""]]));
   if (typeof text !== "string") {
     return { values: undefined, problems: [finder.fault(found.file, { ...text, range: { start: 0, end: 0 } })] };
   }
   const { data, faults } = parseText(found.file, text);
   if (faults.length > 0) return { values: undefined, problems: faults.map((fault) => finder.fault(found.file, fault)) };
   const problems = new Problems();
-  if (isObject(data) && checkFormatVersion(data, found.file, problems))
-    overridesFile.check(data, new Walk(problems, found.file));
-  const overrides = isObject(data) ? own(data, "overrides") : undefined;
-  const values = isObject(overrides) ? new Map(Object.entries(overrides)) : undefined;
+  const values = readOverrides(data, found.file, problems);
   return { values: problems.hasErrors ? undefined : values, problems: problems.all.map((p) => finder.problem(p)) };
+}
+
+/** The overrides of a parsed file, held against its form; a file that holds none overrides nothing. */
+export function readOverrides(data: unknown, file: string, problems: Problems): ReadonlyMap<string, unknown> {
+  const walk = new Walk(problems, file);
+  if (isObject(data) && !checkFormatVersion(data, file, problems)) return new Map();
+  const read = overridesFile.read(data, walk);
+  return new Map(Object.entries(read?.overrides ?? {}));
 }

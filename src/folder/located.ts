@@ -1,7 +1,7 @@
-import type { Place, Problem, ProblemCode } from "../core.ts";
-import { problemCatalogue } from "../core.ts";
+import { type Fault, type Place, type Problem, type ProblemCode, problemCatalogue } from "../core.ts";
+import { LineIndex } from "./lines.ts";
 import { locatorFor } from "./parse.ts";
-import type { Locator, TextFault, TextRange } from "./parsed-file.ts";
+import type { FileFault, Locator, Spot, TextRange } from "./parsed-file.ts";
 
 export interface RelatedLocation {
   readonly file: string;
@@ -31,86 +31,116 @@ export interface LocatedProblem {
 /** The texts of the files, for pointing into them. */
 export type Texts = ReadonlyMap<string, string>;
 
-/** Turns paths into lines and columns; each file is looked through at most once. */
+/** What a place means in its text. */
+export interface Located {
+  readonly range: TextRange;
+  /** The rest of the line behind the value, where a comment may have cut a text short. */
+  readonly after: string;
+}
+
+/** Finds the places of one file. */
+export type LocateIn = (file: string, text: string, spots: readonly Spot[]) => Located[] | Promise<Located[]>;
+
+/** Here and at once; a large file takes long, and is better looked through by a worker. */
+export function locateHere(file: string, text: string, spots: readonly Spot[]): Located[] {
+  const locator: Locator = locatorFor(file, text);
+  return spots.map(({ path, part, span }) => ({ range: locator.locate(path, part, span), after: locator.after(path) }));
+}
+
+const nowhere: Located = { range: { start: 0, end: 0 }, after: "" };
+
+/** Turns the places of many problems into lines and columns; each file is looked through once. */
+export async function locateAll(
+  problems: readonly Problem[],
+  texts: Texts,
+  locate: LocateIn,
+): Promise<LocatedProblem[]> {
+  const byFile = new Map<string, Place[]>();
+  for (const { place, related = [] } of problems) {
+    for (const each of [place, ...related.map((r) => r.place)]) {
+      const places = byFile.get(each.file) ?? [];
+      byFile.set(each.file, places);
+      places.push(each);
+    }
+  }
+  const found = new Map<Place, Located>();
+  for (const [file, places] of byFile) {
+    const text = texts.get(file);
+    if (text === undefined) continue;
+    const located = await locate(file, text, places.map(spotOf));
+    for (const [i, place] of places.entries()) found.set(place, located[i]!);
+  }
+  const finder = new Finder(texts, (place) => found.get(place) ?? nowhere);
+  return problems.map((problem) => finder.problem(problem));
+}
+
+function spotOf({ path, part = "value", span }: Place): Spot {
+  return { path, part, span };
+}
+
+/** Turns the places of a few problems into lines and columns, at once. */
 export class Finder {
   readonly #texts: Texts;
-  readonly #locators = new Map<string, Locator>();
+  readonly #locate: (place: Place) => Located;
   readonly #lines = new Map<string, LineIndex>();
 
-  constructor(texts: Texts) {
+  constructor(texts: Texts, locate?: (place: Place) => Located) {
     this.#texts = texts;
+    this.#locate = locate ?? ((place) => this.#look(place));
   }
 
-  problem(problem: Problem): LocatedProblem {
-    const { severity, code, place, message, found, expected, help, related } = problem;
-    const hint = help ?? this.#cutShort(problem);
+  #look(place: Place): Located {
+    const text = this.#texts.get(place.file);
+    return text === undefined ? nowhere : locateHere(place.file, text, [spotOf(place)])[0]!;
+  }
+
+  problem({ place, related, ...fault }: Problem): LocatedProblem {
+    const { range, after } = this.#locate(place);
+    const help = fault.help ?? cutShort(fault.code, after);
+    const located = this.#located(place.file, { ...fault, help }, range);
+    if (!related) return located;
     return {
-      severity,
-      code,
-      file: place.file,
-      ...this.#range(place.file, this.#rangeOf(place)),
-      message,
-      ...(found === undefined ? {} : { found }),
-      ...(expected === undefined ? {} : { expected }),
-      ...(hint === undefined ? {} : { help: hint }),
-      ...(related ? { related: related.map((r) => this.#related(r.place, r.message)) } : {}),
+      ...located,
+      related: related.map((r) => this.#related(r.place.file, this.#locate(r.place).range, r.message)),
     };
   }
 
-  /** Where something stands. */
-  at(place: Place): Pick<LocatedProblem, "line" | "column"> {
-    return startOf(this.#range(place.file, this.#rangeOf(place)));
+  /** A fault of the text itself, whose place is known already. */
+  fault(file: string, { range, related, ...fault }: FileFault): LocatedProblem {
+    const located = this.#located(file, fault, range);
+    return related ? { ...located, related: [this.#related(file, related.range, related.message)] } : located;
   }
 
-  fault(file: string, fault: TextFault): LocatedProblem {
-    const { code, range, message, found, expected, help, related } = fault;
+  /** Where something stands. */
+  at(place: Place): { readonly line: number; readonly column: number } {
+    return this.#lineIndex(place.file).position(this.#locate(place).range.start);
+  }
+
+  #located(
+    file: string,
+    { code, message, found, expected, help }: Omit<Fault, "related">,
+    range: TextRange,
+  ): LocatedProblem {
+    const lines = this.#lineIndex(file);
+    const from = lines.position(range.start);
+    const to = lines.position(Math.max(range.end, range.start));
     return {
       severity: problemCatalogue[code].severity,
       code,
       file,
-      ...this.#range(file, range),
+      line: from.line,
+      column: from.column,
+      endLine: to.line,
+      endColumn: to.column,
       message,
       ...(found === undefined ? {} : { found }),
       ...(expected === undefined ? {} : { expected }),
       ...(help === undefined ? {} : { help }),
-      ...(related
-        ? { related: [{ file, ...startOf(this.#range(file, related.range)), message: related.message }] }
-        : {}),
     };
   }
 
-  #related(place: Place, message: string): RelatedLocation {
-    return { file: place.file, ...startOf(this.#range(place.file, this.#rangeOf(place))), message };
-  }
-
-  #rangeOf(place: Place): TextRange {
-    return this.#locator(place.file)?.locate(place.path, place.part ?? "value", place.span) ?? { start: 0, end: 0 };
-  }
-
-  #range(file: string, { start, end }: TextRange): Pick<LocatedProblem, "line" | "column" | "endLine" | "endColumn"> {
-    const lines = this.#lineIndex(file);
-    const from = lines.position(start);
-    const to = lines.position(Math.max(end, start));
-    return { line: from.line, column: from.column, endLine: to.line, endColumn: to.column };
-  }
-
-  /** An unquoted “ #” begins a comment in YAML, which cuts a condition short. */
-  #cutShort({ code, place }: Problem): string | undefined {
-    if (code !== "condition-syntax" && code !== "condition-empty") return undefined;
-    const rest = this.#locator(place.file)?.after(place.path) ?? "";
-    if (!/^\s+#/.test(rest)) return undefined;
-    return "YAML takes “ #” and what follows as a comment: put the whole condition in single quotes";
-  }
-
-  #locator(file: string): Locator | undefined {
-    const text = this.#texts.get(file);
-    if (text === undefined) return undefined;
-    let locator = this.#locators.get(file);
-    if (!locator) {
-      locator = locatorFor(file, text);
-      this.#locators.set(file, locator);
-    }
-    return locator;
+  #related(file: string, range: TextRange, message: string): RelatedLocation {
+    return { file, ...this.#lineIndex(file).position(range.start), message };
   }
 
   #lineIndex(file: string): LineIndex {
@@ -123,27 +153,11 @@ export class Finder {
   }
 }
 
-function startOf({ line, column }: { line: number; column: number }): { line: number; column: number } {
-  return { line, column };
-}
-
-class LineIndex {
-  readonly #starts: number[] = [0];
-
-  constructor(text: string) {
-    for (let i = text.indexOf("\n"); i >= 0; i = text.indexOf("\n", i + 1)) this.#starts.push(i + 1);
-  }
-
-  position(offset: number): { line: number; column: number } {
-    let low = 0;
-    let high = this.#starts.length;
-    while (high - low > 1) {
-      const middle = (low + high) >> 1;
-      if (this.#starts[middle]! <= offset) low = middle;
-      else high = middle;
-    }
-    return { line: low + 1, column: offset - this.#starts[low]! + 1 };
-  }
+/** An unquoted “ #” begins a comment in YAML, which cuts a condition short. */
+function cutShort(code: ProblemCode, after: string): string | undefined {
+  if (code !== "condition-syntax" && code !== "condition-empty") return undefined;
+  if (!/^\s+#/.test(after)) return undefined;
+  return "YAML takes “ #” and what follows as a comment: put the whole condition in single quotes";
 }
 
 /** In the order in which people read: by file, then by place, errors before warnings at the same place. */

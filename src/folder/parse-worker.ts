@@ -1,7 +1,9 @@
 import { parentPort } from "node:worker_threads";
+import { locateHere } from "./located.ts";
 import { parseText } from "./parse.ts";
+import type { Job } from "./parser.ts";
 
-/** Parses texts beside the main thread: YAML with its positions takes long, and a service must go on answering. */
-parentPort?.on("message", ({ id, file, text }: { id: number; file: string; text: string }) => {
-  parentPort?.postMessage({ id, parsed: parseText(file, text) });
+/** Works on texts beside the main thread: YAML with its positions takes long, and a service must go on answering. */
+parentPort?.on("message", ({ id, file, text, spots }: Job & { readonly id: number }) => {
+  parentPort?.postMessage({ id, done: spots ? locateHere(file, text, spots) : parseText(file, text) });
 });

@@ -1,6 +1,6 @@
 import { limits } from "../core.ts";
 import { locateJson, parseJson } from "./json.ts";
-import { isJson, type Locator, type ParsedText, type TextFault } from "./parsed-file.ts";
+import { type FileFault, isJson, type Locator, type ParsedText } from "./parsed-file.ts";
 import { locateYaml, parseYaml } from "./yaml.ts";
 
 /** Reads the text of a definition file into data, by the ending of its name. */
@@ -12,7 +12,7 @@ export function locatorFor(file: string, text: string): Locator {
   return isJson(file) ? locateJson(text) : locateYaml(text);
 }
 
-export function tooLarge(size: number): TextFault | undefined {
+export function tooLarge(size: number): FileFault | undefined {
   if (size <= limits.fileBytes) return undefined;
   return {
     code: "file-too-large",

@@ -1,4 +1,4 @@
-import type { Document, Path, ProblemCode } from "../core.ts";
+import type { Document, Fault, Path } from "../core.ts";
 
 /** A place in a text, in UTF-16 offsets. */
 export interface TextRange {
@@ -13,14 +13,16 @@ export interface Locator {
   after(path: Path): string;
 }
 
+/** A place in a file's data, to be found in its text. */
+export interface Spot {
+  readonly path: Path;
+  readonly part: "key" | "value";
+  readonly span: TextRange | undefined;
+}
+
 /** What is wrong with the text itself, before any meaning. */
-export interface TextFault {
-  readonly code: ProblemCode;
+export interface FileFault extends Omit<Fault, "related"> {
   readonly range: TextRange;
-  readonly message: string;
-  readonly found?: string | undefined;
-  readonly expected?: string | undefined;
-  readonly help?: string | undefined;
   readonly related?: { readonly range: TextRange; readonly message: string } | undefined;
 }
 
@@ -28,7 +30,7 @@ export interface ParsedText {
   /** Undefined when the text cannot be read at all. */
   readonly data: unknown;
   readonly spellings: ReadonlyMap<string, string>;
-  readonly faults: readonly TextFault[];
+  readonly faults: readonly FileFault[];
 }
 
 export interface SourceFile {

@@ -1,22 +1,29 @@
 import { Worker } from "node:worker_threads";
+import { type Located, locateHere } from "./located.ts";
 import { parseText } from "./parse.ts";
-import type { ParsedText } from "./parsed-file.ts";
+import type { ParsedText, Spot } from "./parsed-file.ts";
 
-/** Texts up to this size are parsed at once: handing them over would take longer. In UTF-16 units. */
-const smallText = 4_096;
+/** Texts up to this size are worked on at once: handing them over would take longer. In UTF-16 units. */
+const smallText = 16_384;
 const idleTime = 2_000;
 
-interface Waiting {
+/** A text to be parsed, or one in which places are to be found. */
+export interface Job {
   readonly file: string;
   readonly text: string;
-  readonly resolve: (parsed: ParsedText) => void;
+  readonly spots?: readonly Spot[];
+}
+
+interface Waiting {
+  readonly job: Job;
+  readonly resolve: (done: ParsedText | Located[]) => void;
 }
 
 /**
- * Parses small texts here and large ones in a worker thread, which is started when first needed and let go when it has
- * been idle. Where no thread can be had, large ones are parsed here too.
+ * Works on small texts here and on large ones in a worker thread, which is started when first needed and let go when it
+ * has been idle. Where no thread can be had, large ones are worked on here too. Each folder has one of its own.
  */
-class Parser {
+export class Parser {
   #worker: Worker | undefined;
   #idle: NodeJS.Timeout | undefined;
   readonly #waiting = new Map<number, Waiting>();
@@ -24,14 +31,29 @@ class Parser {
 
   parse(file: string, text: string): ParsedText | Promise<ParsedText> {
     if (text.length <= smallText) return parseText(file, text);
+    return this.#aside({ file, text }) as Promise<ParsedText>;
+  }
+
+  locate(file: string, text: string, spots: readonly Spot[]): Located[] | Promise<Located[]> {
+    if (text.length <= smallText) return locateHere(file, text, spots);
+    return this.#aside({ file, text, spots }) as Promise<Located[]>;
+  }
+
+  /** Lets the thread go; a later text starts another. */
+  close(): void {
+    clearTimeout(this.#idle);
+    if (this.#waiting.size === 0) this.#letGo();
+  }
+
+  #aside(job: Job): Promise<ParsedText | Located[]> {
     return new Promise((resolve) => {
       const id = this.#next++;
-      this.#waiting.set(id, { file, text, resolve });
+      this.#waiting.set(id, { job, resolve });
       clearTimeout(this.#idle);
       const worker = this.#start();
-      // While something is being parsed the process must not end; an idle thread keeps nobody waiting.
+      // While something is being worked on the process must not end; an idle thread keeps nobody waiting.
       worker?.ref();
-      worker?.postMessage({ id, file, text });
+      worker?.postMessage({ id, ...job });
     });
   }
 
@@ -40,19 +62,19 @@ class Parser {
     try {
       const worker = new Worker(new URL("./parse-worker.js", import.meta.url));
       worker.unref();
-      worker.on("message", ({ id, parsed }: { id: number; parsed: ParsedText }) => this.#answered(id, parsed));
+      worker.on("message", ({ id, done }: { id: number; done: ParsedText | Located[] }) => this.#answered(id, done));
       worker.on("error", () => this.#failed(worker));
       worker.on("exit", () => this.#failed(worker));
       this.#worker = worker;
       return worker;
     } catch {
-      this.#parseHere();
+      this.#workHere();
       return undefined;
     }
   }
 
-  #answered(id: number, parsed: ParsedText): void {
-    this.#waiting.get(id)?.resolve(parsed);
+  #answered(id: number, done: ParsedText | Located[]): void {
+    this.#waiting.get(id)?.resolve(done);
     this.#waiting.delete(id);
     if (this.#waiting.size > 0) return;
     this.#worker?.unref();
@@ -69,19 +91,14 @@ class Parser {
   #failed(worker: Worker): void {
     if (this.#worker !== worker) return;
     this.#worker = undefined;
-    this.#parseHere();
+    this.#workHere();
   }
 
-  #parseHere(): void {
-    for (const [id, { file, text, resolve }] of this.#waiting) {
+  #workHere(): void {
+    for (const [id, { job, resolve }] of this.#waiting) {
       this.#waiting.delete(id);
-      resolve(parseText(file, text));
+      const { file, text, spots } = job;
+      resolve(spots ? locateHere(file, text, spots) : parseText(file, text));
     }
   }
-}
-
-const parser = new Parser();
-
-export function parseAside(file: string, text: string): ParsedText | Promise<ParsedText> {
-  return parser.parse(file, text);
 }

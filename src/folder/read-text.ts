@@ -19,10 +19,15 @@ export async function readText(path: string): Promise<string | ReadFault> {
       expected: "a file that this process may read",
     };
   }
+  return decodeText(bytes) ?? { code: "file-not-text", message: "This file is not UTF-8 text.", expected: "UTF-8" };
+}
+
+/** Bytes as UTF-8 text without a byte order mark; undefined if they are none. */
+export function decodeText(bytes: Uint8Array): string | undefined {
   try {
     return new TextDecoder("utf-8", { fatal: true }).decode(bytes);
   } catch {
-    return { code: "file-not-text", message: "This file is not UTF-8 text.", expected: "UTF-8" };
+    return undefined;
   }
 }
 

@@ -1,20 +1,21 @@
 import { createHash } from "node:crypto";
 import type { Definitions } from "../core.ts";
 import { DefinitionSet } from "../model/definition-set.ts";
-import { canonicalPieces } from "../model/revision.ts";
+import { canonicalPieces, revisionDigits } from "../model/revision.ts";
+import type { ReadingMemory } from "../reading/memory.ts";
 import { inSlices } from "./slices.ts";
 
 /** Works the revision of a set out beforehand, with the platform's hash and without keeping the event loop waiting. */
-export async function settleRevision(definitions: Definitions): Promise<void> {
+export async function settleRevision(definitions: Definitions, { canonical }: ReadingMemory): Promise<void> {
   if (!(definitions instanceof DefinitionSet)) return;
-  definitions.settleRevision(await inSlices(hashed(definitions)));
+  definitions.settleRevision(await inSlices(hashed(canonicalPieces(definitions, canonical))));
 }
 
-function* hashed(definitions: Definitions): Generator<undefined, string, undefined> {
+function* hashed(pieces: Iterable<string>): Generator<undefined, string, undefined> {
   const hash = createHash("sha256");
-  for (const piece of canonicalPieces(definitions)) {
+  for (const piece of pieces) {
     hash.update(piece);
     yield;
   }
-  return hash.digest("hex").slice(0, 12);
+  return hash.digest("hex").slice(0, revisionDigits);
 }

@@ -26,6 +26,8 @@ export interface FolderScan {
   readonly root: string | undefined;
   readonly definitions: readonly FoundFile[];
   readonly suspended: FoundFile | undefined;
+  /** True only if it is certain that there is no `suspended.yaml`: the folder was listed, and holds no such name. */
+  readonly suspendedIsGone: boolean;
   readonly localOverrides: FoundFile | undefined;
   /** Every directory that was looked into, by real path: what a watcher must watch. */
   readonly directories: readonly string[];
@@ -41,6 +43,7 @@ export async function scanFolder(folder: string): Promise<FolderScan> {
       root,
       definitions: [],
       suspended: undefined,
+      suspendedIsGone: false,
       localOverrides: undefined,
       directories: [],
       problems: problems.all,
@@ -55,6 +58,7 @@ export async function scanFolder(folder: string): Promise<FolderScan> {
     root,
     definitions: definitions.slice(0, limits.files),
     suspended: files.find(({ file }) => file === suspendedFile),
+    suspendedIsGone: scan.suspendedIsGone,
     localOverrides: files.find(({ file }) => file === localOverridesFile),
     directories: [...scan.directories],
     problems: problems.all,
@@ -110,6 +114,18 @@ function checkCount(definitions: readonly FoundFile[], problems: Problems): void
   }
 }
 
+/** Is a file, by its path in the folder, one that holds definitions? */
+export function isDefinitionFile(path: string): boolean {
+  return hasEnding.test(path) && path.split("/").every(isWanted);
+}
+
+const hasEnding = /\.(?:yaml|yml|json)$/;
+
+/** Names that are passed over: hidden ones, those that editors leave, and JSON Schemas. */
+function isWanted(name: string): boolean {
+  return !name.startsWith(".") && !name.endsWith("~") && !name.endsWith(".schema.json");
+}
+
 type Look = { readonly real: string; readonly found: BigIntStats } | { readonly error: unknown };
 
 /** The directory is a real path already, so only what is a link itself has to be followed. */
@@ -124,9 +140,31 @@ async function lookAt(path: string): Promise<Look> {
   }
 }
 
+/** One file at the top of a folder's real path: "gone" if there certainly is none, undefined if it cannot be told. */
+export async function lookAtFile(root: string, name: string): Promise<FoundFile | "gone" | undefined> {
+  const look = await lookAt(join(root, name));
+  if ("error" in look) {
+    const names = await readdir(root);
+    return names.includes(name) ? undefined : "gone";
+  }
+  const { real, found } = look;
+  return found.isFile() && real.startsWith(root + sep) ? foundFile(name, real, found) : undefined;
+}
+
+function foundFile(file: string, path: string, { size, ino, mtimeNs, ctimeNs }: BigIntStats): FoundFile {
+  return {
+    file,
+    path,
+    stamp: [path, size, ino, mtimeNs, ctimeNs].join(":"),
+    size: Number(size),
+    changed: Math.max(Number(mtimeNs), Number(ctimeNs)) / 1e6,
+  };
+}
+
 class Scan {
   readonly files: FoundFile[] = [];
   readonly directories = new Set<string>();
+  suspendedIsGone = false;
   readonly #root: string;
   readonly #problems: Problems;
   readonly #seen = new Set<string>();
@@ -146,30 +184,27 @@ class Scan {
       this.#unreadable(shown || ".", error);
       return;
     }
-    const wanted = names.filter((name) => !name.startsWith(".") && !name.endsWith("~")).sort();
+    if (directory === this.#root) this.suspendedIsGone = !names.includes(suspendedFile);
+    const wanted = names.filter(isWanted).sort();
     // Asked all at once, taken in order: the first of several links to one file is the one that counts.
     const entries = wanted.map((name) => ({ name, look: lookAt(join(directory, name)) }));
     for (const { name, look } of entries) await this.#entry(await look, shown === "" ? name : `${shown}/${name}`);
   }
 
   async #entry(look: Look, shown: string): Promise<void> {
-    const isDefinition = /\.(?:yaml|yml|json)$/.test(shown);
+    const isDefinition = hasEnding.test(shown);
     try {
       if ("error" in look) throw look.error;
       const { real, found } = look;
+      if (shown === suspendedFile && !found.isFile()) return this.#noFile(shown);
       if (!found.isDirectory() && !(found.isFile() && isDefinition)) return;
       if (real !== this.#root && !real.startsWith(this.#root + sep)) return this.#outside(shown);
       if (found.isDirectory()) return await this.directory(real, shown);
-      if (this.#seen.has(real)) return;
-      this.#seen.add(real);
-      const { size, ino, mtimeNs, ctimeNs } = found;
-      this.files.push({
-        file: shown,
-        path: real,
-        stamp: [real, size, ino, mtimeNs, ctimeNs].join(":"),
-        size: Number(size),
-        changed: Math.max(Number(mtimeNs), Number(ctimeNs)) / 1e6,
-      });
+      // Links lead to one file, be they soft or hard.
+      const identity = `${found.dev}:${found.ino}`;
+      if (this.#seen.has(identity)) return;
+      this.#seen.add(identity);
+      this.files.push(foundFile(shown, real, found));
     } catch (error) {
       if (isDefinition) this.#unreadable(shown, error);
     }
@@ -177,7 +212,7 @@ class Scan {
 
   #unreadable(file: string, error: unknown): void {
     this.#problems.report(
-      "file-unreadable",
+      file === suspendedFile ? "suspension-fault" : "file-unreadable",
       { file, path: [] },
       {
         message: `“${file}” cannot be read: ${reasonOf(error)}.`,
@@ -186,9 +221,20 @@ class Scan {
     );
   }
 
+  #noFile(file: string): void {
+    this.#problems.report(
+      "suspension-fault",
+      { file, path: [] },
+      {
+        message: `“${file}” is no regular file, so the suspensions stay as they were.`,
+        expected: "a file, or nothing of that name",
+      },
+    );
+  }
+
   #outside(file: string): void {
     this.#problems.report(
-      "outside-folder",
+      file === suspendedFile ? "suspension-fault" : "outside-folder",
       { file, path: [] },
       {
         message: `“${file}” is a link that leads out of the definition folder.`,

@@ -13,7 +13,7 @@ import {
 import { limits, type Path } from "../core.ts";
 import { isSpellingKept } from "../source/spelling.ts";
 import { alignScalar } from "./align.ts";
-import type { Locator, ParsedText, TextFault, TextRange } from "./parsed-file.ts";
+import type { FileFault, Locator, ParsedText, TextRange } from "./parsed-file.ts";
 
 /**
  * Reads YAML 1.2 (core schema) into plain data. Keys are checked here rather than by the parser, whose check takes
@@ -44,7 +44,7 @@ export const yamlOptions = {
 } as const;
 
 class YamlReader implements Locator {
-  readonly faults: TextFault[] = [];
+  readonly faults: FileFault[] = [];
   readonly spellings = new Map<string, string>();
   readonly #text: string;
   readonly #anchors = new Map<string, Node>();
@@ -274,7 +274,7 @@ class YamlReader implements Locator {
     });
   }
 
-  #fault(code: TextFault["code"], range: TextRange, message: string, details: Partial<TextFault> = {}): void {
+  #fault(code: FileFault["code"], range: TextRange, message: string, details: Partial<FileFault> = {}): void {
     this.faults.push({ code, range, message, ...details });
   }
 

@@ -2,9 +2,9 @@ import type { NameOf } from "../runtime/catalogue.ts";
 import type { Context, Flags } from "../runtime/flags.ts";
 import type { Pass } from "../runtime/pass.ts";
 import { canonicalJson } from "../values/data.ts";
-import type { BoundRequest } from "./binder.ts";
+import type { StreamOptions } from "./gate-options.ts";
 import { pageValues } from "./page-values.ts";
-import type { StreamOptions } from "./request-options.ts";
+import type { PinnedRequest } from "./pinner.ts";
 
 /** Somebody who listens to a stream of changes. */
 export interface Listener {
@@ -61,7 +61,7 @@ export class ChangeHub<C> {
   }
 
   /** @returns a function that ends the listening */
-  add(listener: Listener, { context, pass }: BoundRequest<C>): () => void {
+  add(listener: Listener, { context, pass }: PinnedRequest<C>): () => void {
     const key = keyOf(context, pass);
     let group = this.#groups.get(key);
     if (!group) {
@@ -119,7 +119,7 @@ export class ChangeHub<C> {
   }
 
   #textFor(context: Context, pass: Pass | undefined): string {
-    const values = pageValues(this.#flags.bind(context, { pass }), this.#only);
+    const values = pageValues(this.#flags.pin(context, { pass }), this.#only);
     return `event: flags\nid: ${values.revision}\ndata: ${JSON.stringify(values)}\n\n`;
   }
 }

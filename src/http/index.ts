@@ -1,12 +1,12 @@
-export { type FetchFlags, type FetchHandler, fetchFlags } from "./fetch-flags.ts";
-export type { PageValues } from "./page-values.ts";
+export { type FetchGate, type FetchHandler, fetchGate } from "./fetch-gate.ts";
+export type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
 export {
   type Handler,
   type Middleware,
-  type RequestFlags,
+  type NodeGate,
+  nodeGate,
   type RequestLike,
   type ResponseLike,
-  requestFlags,
-} from "./request-flags.ts";
-export type { Closed, Diversion, PageOptions, RequestOptions, StreamOptions } from "./request-options.ts";
-export { allOf, anyOf, is, type JoinedRequirement, not, type Requirement } from "./requirement.ts";
+} from "./node-gate.ts";
+export { allOf, anyOf, is, type JoinedOpenWhen, not, type OpenWhen } from "./open-when.ts";
+export type { PageValues } from "./page-values.ts";

@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
-import type { BoundFlags } from "../runtime/bound.ts";
 import type { NameOf } from "../runtime/catalogue.ts";
-import type { BoundRequest } from "./binder.ts";
+import type { PinnedFlags } from "../runtime/pinned.ts";
+import type { PinnedRequest } from "./pinner.ts";
 
 /** What a page is told: the revision, and the values of the flags that the program lists. */
 export interface PageValues {
@@ -9,8 +9,8 @@ export interface PageValues {
   readonly values: Readonly<Record<string, unknown>>;
 }
 
-export function pageValues<C>(bound: BoundFlags<C>, only: readonly NameOf<C>[]): PageValues {
-  return { revision: bound.revision, values: Object.fromEntries(only.map((name) => [name, bound.value(name)])) };
+export function pageValues<C>(pinned: PinnedFlags<C>, only: readonly NameOf<C>[]): PageValues {
+  return { revision: pinned.revision, values: Object.fromEntries(only.map((name) => [name, pinned.value(name)])) };
 }
 
 /** An answer that any kind of server can send. */
@@ -22,11 +22,11 @@ export interface Answer {
 
 /** The values as JSON, for this person only; asked for again, they are sent again only if they have changed. */
 export function valuesAnswer<C>(
-  { bound, pass }: BoundRequest<C>,
+  { pinned, pass }: PinnedRequest<C>,
   only: readonly NameOf<C>[],
   ifNoneMatch: string | undefined,
 ): Answer {
-  const body = JSON.stringify(pageValues(bound, only));
+  const body = JSON.stringify(pageValues(pinned, only));
   const headers = { "content-type": "application/json; charset=utf-8", "cache-control": "private, no-cache" };
   if (pass) return { status: 200, headers: { ...headers, "cache-control": "no-store" }, body };
   const etag = `"${createHash("sha256").update(body).digest("base64url").slice(0, 22)}"`;

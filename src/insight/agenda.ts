@@ -1,8 +1,8 @@
-import { percentAt } from "../judge/rule.ts";
-import { effectiveFlag } from "../model/effective.ts";
-import { risingSteps } from "../model/read-rising.ts";
+import { partsOf, rangeAt } from "../model/division.ts";
+import { flagsBehind, Graph } from "../model/graph.ts";
+import { nodeKey } from "../model/node.ts";
+import { flagIn, ruleCalled } from "../model/rules.ts";
 import type { Definitions, FlagDefinition, WindowDefinition } from "../model/types.ts";
-import { flagsBehind, usesOf } from "../model/uses.ts";
 import { show } from "../values/data.ts";
 import { showPercent } from "../values/percent.ts";
 
@@ -34,13 +34,13 @@ export interface AgendaOptions {
 
 /** The dated changes to come, in order: steps of rising shares, openings and closings of windows, reviews. */
 export function agendaOf(definitions: Definitions, { from, environment }: AgendaOptions): AgendaEntry[] {
-  const uses = usesOf(definitions);
+  const uses = new Graph(definitions).uses();
   const entries: AgendaEntry[] = [];
   for (const flag of definitions.flags.values()) {
     entries.push(...risingEntries(flag, definitions, environment), ...reviewEntries(flag));
   }
   for (const window of definitions.windows.values()) {
-    const flags = [...flagsBehind([`window:${window.name}`], uses)].sort();
+    const flags = [...flagsBehind([nodeKey("window", window.name)], uses)].sort();
     entries.push(...windowEntries(window, from, flags));
   }
   const dayBegan = Math.floor(from / day) * day;
@@ -70,21 +70,25 @@ function risingEntries(flag: FlagDefinition, definitions: Definitions, environme
 }
 
 function risingIn(flag: FlagDefinition, environment: string | undefined): AgendaEntry[] {
-  return effectiveFlag(flag, environment).rules.flatMap(({ name, share, give, split }, index) => {
-    if (typeof share !== "object") return [];
-    const steps = risingSteps(share, flag.defaults);
-    const gets = split ? "its split" : show(give, 40);
-    const rule = name === undefined ? `rule ${index + 1}` : `“${name}”`;
-    return steps.map(({ percent, from }): AgendaEntry => {
-      const before = percentAt(steps, from - 1);
-      const verb = percent > before ? "rises" : percent < before ? "falls" : "stays";
+  return flagIn(flag, environment).rules.flatMap((rule) => {
+    const share = rule.division?.share;
+    if (!share?.rises) return [];
+    const split = rule.division?.split;
+    const gets = split
+      ? partsOf(split)
+          .map(({ variant }) => variant)
+          .join(", ")
+      : show(rule.gives, 40);
+    return share.steps.map(({ high, from }): AgendaEntry => {
+      const before = rangeAt(share.steps, from - 1).high;
+      const verb = high > before ? "rises" : high < before ? "falls" : "stays";
       return {
         at: from,
         kind: "share",
         part: "flag",
         name: flag.name,
-        words: `${verb} from ${showPercent(before)} to ${showPercent(percent)} for ${gets} (${rule})`,
-        zone: share.zone ?? flag.defaults.zone,
+        words: `${verb} from ${showPercent(before)} to ${showPercent(high)} for ${gets} (${ruleCalled(rule)})`,
+        zone: share.zone,
         environments: undefined,
         flags: [],
         recurs: undefined,
@@ -113,40 +117,37 @@ function reviewEntries({ name, source }: FlagDefinition): AgendaEntry[] {
   ];
 }
 
-/** Both bounds of a dated window; of one that recurs, also its next change inside them. */
+/** Every change of a dated window; of one that recurs by its hours only the next. */
 function windowEntries({ name, window, hours }: WindowDefinition, now: number, flags: string[]): AgendaEntry[] {
-  const { from, until, zone } = window.parts;
-  const common = { part: "window" as const, name, zone, environments: undefined, flags };
-  const entry = (at: number, open: boolean, recurs: string | undefined): AgendaEntry => ({
-    ...common,
-    at,
-    kind: open ? "window-opens" : "window-shuts",
-    words: open ? "opens" : "shuts",
-    recurs,
-  });
-  if (hours === undefined) {
-    return [...(from === undefined ? [] : [entry(from, true, undefined)]), ...exceptions(entry, now, window, until)];
+  const { from, zone } = window.parts;
+  const entry = (at: number): AgendaEntry => {
+    const open = window.isOpen(at);
+    return {
+      part: "window",
+      name,
+      zone,
+      environments: undefined,
+      flags,
+      at,
+      kind: open ? "window-opens" : "window-shuts",
+      words: open ? "opens" : "shuts",
+      recurs: hours,
+    };
+  };
+  if (hours !== undefined) {
+    const next = window.nextChange(now);
+    return next === undefined ? [] : [entry(next)];
   }
-  const next = window.nextChange(now);
-  return next === undefined ? [] : [entry(next, window.isOpen(next), hours)];
-}
-
-/** A dated window is also shut on its excepted dates; the changes are walked through, as far as there are any. */
-function exceptions(
-  entry: (at: number, open: boolean, recurs: string | undefined) => AgendaEntry,
-  now: number,
-  window: WindowDefinition["window"],
-  until: number | undefined,
-): AgendaEntry[] {
-  const entries: AgendaEntry[] = [];
-  const { from = Number.NEGATIVE_INFINITY } = window.parts;
-  let at = Math.max(now, from);
-  for (let i = 0; i < 100; i++) {
+  const entries = from !== undefined && from >= now && window.isOpen(from) ? [entry(from)] : [];
+  let at = Math.max(now, from ?? now);
+  for (let i = 0; i < mostChanges; i++) {
     const next = window.nextChange(at);
-    if (next === undefined || next === until) break;
-    entries.push(entry(next, window.isOpen(next), undefined));
+    if (next === undefined) break;
+    entries.push(entry(next));
     at = next;
   }
-  if (until !== undefined) entries.push(entry(until, false, undefined));
   return entries;
 }
+
+/** A dated window changes at its bounds and on its excepted dates. */
+const mostChanges = 100;

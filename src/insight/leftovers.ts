@@ -1,12 +1,10 @@
 import { isSatisfiable } from "../checks/prover/satisfiable.ts";
-import { percentAt } from "../judge/rule.ts";
+import { printPath } from "../language/print.ts";
 import type { Condition } from "../language/tree.ts";
-import { type EffectiveFlag, effectiveFlag } from "../model/effective.ts";
-import { risingSteps } from "../model/read-rising.ts";
+import { partsOf, rangesFrom } from "../model/division.ts";
+import { flagIn, type Rule } from "../model/rules.ts";
 import type { Definitions, FlagDefinition } from "../model/types.ts";
-import type { RuleSource } from "../source/format.ts";
 import { sameData } from "../values/data.ts";
-import { parsePercent } from "../values/percent.ts";
 
 /** Why a flag's time may have come. */
 export type LeftoverReason = "past-review" | "decided" | "not-in-code";
@@ -18,6 +16,8 @@ export interface Leftover {
   readonly reasons: readonly LeftoverReason[];
   /** For a decided flag: the one value, or the variant's name, that everyone gets in every environment. */
   readonly decided?: unknown;
+  /** For a decided flag: attributes without which somebody may still get something else, since shares go by them. */
+  readonly decidedWith?: readonly string[];
 }
 
 export interface LeftoverOptions {
@@ -36,86 +36,102 @@ export function leftoversOf(definitions: Definitions, { at, namedInCode }: Lefto
   for (const flag of definitions.flags.values()) {
     const { owner, lifespan, "review-by": reviewBy } = flag.source;
     const reasons: LeftoverReason[] = [];
-    const decided = lifespan === "lasting" ? undefined : decidedFor(flag, definitions, at);
+    const decided = lifespan === "passing" ? decidedFor(flag, definitions, at) : undefined;
     if (reviewBy !== undefined && at >= Date.parse(`${reviewBy}T00:00Z`) + 86_400_000) reasons.push("past-review");
     if (decided) reasons.push("decided");
     if (namedInCode && !namedInCode.has(flag.name)) reasons.push("not-in-code");
     if (reasons.length === 0) continue;
-    leftovers.push({ flag: flag.name, owner, reviewBy, reasons, ...(decided ? { decided: decided.value } : {}) });
+    leftovers.push({ flag: flag.name, owner, reviewBy, reasons, ...decided });
   }
   return leftovers.sort((a, b) => (a.flag < b.flag ? -1 : 1));
 }
 
+type Decided = Pick<Leftover, "decided" | "decidedWith">;
+
 /** The one value that is given in every environment; undefined where there is more than one. */
-function decidedFor(flag: FlagDefinition, definitions: Definitions, at: number): { value: unknown } | undefined {
+function decidedFor(flag: FlagDefinition, definitions: Definitions, at: number): Decided | undefined {
   const environments = definitions.environments.size > 0 ? [...definitions.environments.keys()] : [undefined];
-  let only: { value: unknown } | undefined;
-  for (const environment of environments) {
-    for (const value of possibleValues(effectiveFlag(flag, environment), flag, environment, definitions, at)) {
-      if (only && !sameData(only.value, value)) return undefined;
-      only = { value };
-    }
-  }
-  return only;
-}
-
-/** What can still come out; a rule is passed over only if it is proved that nobody matches it. */
-function possibleValues(
-  { provided, rules, otherwise }: EffectiveFlag,
-  flag: FlagDefinition,
-  environment: string | undefined,
-  definitions: Definitions,
-  at: number,
-): unknown[] {
-  const conditions = (texts: readonly string[]) =>
-    texts.flatMap((text) => definitions.conditions.get(text).condition ?? []);
-  const assumptions = environment === undefined ? {} : { environments: [environment] };
-  const can = (parts: readonly Condition[], mode: "true" | "not-true", given: readonly Condition[] = []) =>
-    isSatisfiable(
-      [
-        ...parts.map((condition) => ({ condition, mode })),
-        ...given.map((c) => ({ condition: c, mode: "true" as const })),
-      ],
-      definitions,
-      assumptions,
-    );
-  const gates = conditions(provided);
   const values: unknown[] = [];
-  if (gates.some((gate) => can([gate], "not-true"))) values.push(flag.source.safe);
-  if (!can(gates, "true")) return [flag.source.safe];
-  for (const rule of rules) {
-    const when = conditions(rule.when === undefined ? [] : [rule.when]);
-    const highest = highestShare(rule, flag, at);
-    if (highest === 0 || !can(when, "true", gates) || isOver(when, definitions, at)) continue;
-    values.push(...(rule.split ? rule.split.map((part) => part.split(/ +/)[1]) : [rule.give]));
-    if (takesEveryone(rule, flag, at) && !when.some((condition) => can([condition], "not-true", gates))) return values;
+  const needed = new Set<string>();
+  for (const environment of environments) {
+    const outlook = new Outlook(flag, environment, definitions, at);
+    values.push(...outlook.values());
+    for (const attribute of outlook.needed) needed.add(attribute);
   }
-  return [...values, otherwise];
+  if (!values.every((value) => sameData(value, values[0]))) return undefined;
+  return { decided: values[0], ...(needed.size > 0 ? { decidedWith: [...needed] } : {}) };
 }
 
-/** The most that the share is or ever will be. */
-function highestShare({ share }: RuleSource, flag: FlagDefinition, at: number): number {
-  if (share === undefined) return 100;
-  if (typeof share === "string") return parsePercent(share)!;
-  const steps = risingSteps(share, flag.defaults);
-  return Math.max(percentAt(steps, at), ...steps.filter(({ from }) => from > at).map(({ percent }) => percent));
-}
+/** What can still come out of a flag in an environment; a rule is passed over only if it is proved that nobody matches. */
+class Outlook {
+  /** The attributes that people must have for `values` to be all. */
+  readonly needed = new Set<string>();
+  readonly #flag: FlagDefinition;
+  readonly #environment: string | undefined;
+  readonly #definitions: Definitions;
+  readonly #at: number;
 
-/** From now on everybody is inside: those without an id are left out of account. */
-function takesEveryone({ share }: RuleSource, flag: FlagDefinition, at: number): boolean {
-  if (share === undefined) return true;
-  if (typeof share === "string") return parsePercent(share) === 100;
-  const steps = risingSteps(share, flag.defaults);
-  return percentAt(steps, at) === 100 && steps.every(({ from, percent }) => from <= at || percent === 100);
-}
+  constructor(flag: FlagDefinition, environment: string | undefined, definitions: Definitions, at: number) {
+    this.#flag = flag;
+    this.#environment = environment;
+    this.#definitions = definitions;
+    this.#at = at;
+  }
 
-/** A rule that asks for a window which was shut for good. */
-function isOver(when: readonly Condition[], { windows }: Definitions, at: number): boolean {
-  return when.some((condition) => {
-    const parts = condition.kind === "and" ? condition.parts : [condition];
-    return parts.some((part) => {
-      const until = part.kind === "window" ? windows.get(part.name)?.window.parts.until : undefined;
-      return until !== undefined && until <= at;
+  values(): unknown[] {
+    const { provided, rules, otherwise } = flagIn(this.#flag, this.#environment);
+    const { safe } = this.#flag.source;
+    const gates = provided.flatMap((text) => this.#condition(text));
+    if (!this.#can(gates, "true")) return [safe];
+    const values = gates.some((gate) => this.#can([gate], "not-true")) ? [safe] : [];
+    for (const rule of rules) {
+      const when = rule.when === undefined ? [] : this.#condition(rule.when);
+      if (!this.#canHold(rule) || !this.#can(when, "true", gates) || this.#isOver(when)) continue;
+      values.push(...givenBy(rule));
+      const isForAll = !when.some((condition) => this.#can([condition], "not-true", gates));
+      if (isForAll && this.#takesEveryone(rule)) return values;
+    }
+    return [...values, otherwise];
+  }
+
+  #condition(text: string): readonly Condition[] {
+    const { condition } = this.#definitions.conditions.get(text);
+    return condition ? [condition] : [];
+  }
+
+  #can(parts: readonly Condition[], mode: "true" | "not-true", given: readonly Condition[] = []): boolean {
+    const goals = [
+      ...parts.map((condition) => ({ condition, mode })),
+      ...given.map((condition) => ({ condition, mode: "true" as const })),
+    ];
+    const assumptions = this.#environment === undefined ? {} : { environments: [this.#environment] };
+    return isSatisfiable(goals, this.#definitions, assumptions);
+  }
+
+  /** Is anybody inside the share, now or later? */
+  #canHold({ division }: Rule): boolean {
+    return rangesFrom(division?.share, this.#at).some(({ low, high }) => low < high);
+  }
+
+  /** From now on everybody is inside; of a share or split, everybody who has an id. */
+  #takesEveryone({ division }: Rule): boolean {
+    if (!rangesFrom(division?.share, this.#at).every(({ low, high }) => low === 0 && high === 100)) return false;
+    if (division) this.needed.add(printPath(division.by));
+    return true;
+  }
+
+  /** A rule that asks for a window which was shut for good. */
+  #isOver(when: readonly Condition[]): boolean {
+    return when.some((condition) => {
+      const parts = condition.kind === "and" ? condition.parts : [condition];
+      return parts.some((part) => {
+        const window = part.kind === "window" ? this.#definitions.windows.get(part.name) : undefined;
+        return window?.window.parts.until !== undefined && window.window.parts.until <= this.#at;
+      });
     });
-  });
+  }
+}
+
+function givenBy({ division, gives }: Rule): readonly unknown[] {
+  return division?.split ? partsOf(division.split).map(({ variant }) => variant) : [gives];
 }

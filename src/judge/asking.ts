@@ -1,5 +1,6 @@
 import type { Plain } from "../values/data.ts";
-import { isPlainContext, prototypeIsPolluted } from "./context/reach.ts";
+import { HarmlessCopy } from "./context/harmless.ts";
+import { isPlainContext } from "./context/reach.ts";
 import type { FlagSet } from "./flag-set.ts";
 import type { Outcome } from "./outcome.ts";
 import { type Clock, type Overrides, Question } from "./question.ts";
@@ -8,56 +9,47 @@ import { type Clock, type Overrides, Question } from "./question.ts";
 export class Asking {
   readonly set: FlagSet;
   readonly context: unknown;
-  readonly overrides: Overrides | undefined;
   readonly #clock: Clock;
-  readonly #judged = new Map<string, Outcome | undefined>();
+  readonly #overrides: Overrides | undefined;
   #question: Question;
-  #isCareful: boolean;
+  /** Where the context cannot be read directly. */
+  #copy: HarmlessCopy | undefined;
 
   constructor(set: FlagSet, context: unknown, clock: Clock, overrides: Overrides | undefined) {
     this.set = set;
     this.context = context;
-    this.overrides = overrides;
     this.#clock = clock;
-    this.#isCareful = !readsDirectly(context);
-    this.#question = this.#isCareful ? this.#careful() : new Question(context as Plain, clock, overrides);
+    this.#overrides = overrides;
+    this.#question = readsDirectly(context) ? new Question(context, clock, overrides) : this.#careful();
   }
 
   /** The outcome of a flag; undefined if nobody defines it. It never throws. */
   judge(name: string): Outcome | undefined {
-    const known = this.#judged.get(name);
-    if (known !== undefined) return known;
-    const outcome = this.#judge(name);
-    this.#judged.set(name, outcome);
-    return outcome;
-  }
-
-  /** What has been judged so far, in the order of asking. */
-  judged(): Outcome[] {
-    return [...this.#judged.values()].filter((outcome) => outcome !== undefined);
-  }
-
-  #judge(name: string): Outcome | undefined {
     const flag = this.set.flag(name);
     if (flag === undefined) return undefined;
-    try {
-      return flag.judgeOnce(this.#question);
-    } catch (error) {
-      if (this.#isCareful) throw error;
-      this.#isCareful = true;
-      this.#question = this.#careful();
-      return flag.judgeOnce(this.#question);
+    const known = this.#question.outcomes?.[flag.number];
+    if (known !== undefined) return known;
+    if (this.#copy === undefined) {
+      try {
+        return flag.judgeOnce(this.#question);
+      } catch {
+        // A getter, a proxy: from here on a harmless copy is asked.
+        this.#question = this.#careful();
+      }
     }
+    this.#copy!.take(this.set.pathsBehind(name));
+    return flag.judgeOnce(this.#question);
   }
 
   #careful(): Question {
-    return new Question(this.set.harmless(this.context), this.#clock, this.overrides);
+    this.#copy = new HarmlessCopy(this.context);
+    return new Question(this.#copy.context, this.#clock, this.#overrides);
   }
 }
 
-function readsDirectly(context: unknown): boolean {
+function readsDirectly(context: unknown): context is Plain {
   try {
-    return isPlainContext(context) && !prototypeIsPolluted();
+    return isPlainContext(context);
   } catch {
     return false;
   }

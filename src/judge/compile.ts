@@ -1,9 +1,11 @@
-import { decideOf, isMissing } from "../language/operators.ts";
+import { inLowerCase, type Literal } from "../language/literal.ts";
+import { asksPresence, type Decide, decideOf, isMissing, longestList } from "../language/operators.ts";
 import { printPath } from "../language/print.ts";
 import type { AttributeTest, Condition, PathOperand, Test } from "../language/tree.ts";
 import { type Answer, FALSE, opposite, TRUE } from "../values/answer.ts";
+import type { Ask } from "./ask.ts";
 import { readerOf } from "./context/reader.ts";
-import { type Ask, leafOf } from "./leaves.ts";
+import { fusedLeaf } from "./fast/leaves.ts";
 import type { Question } from "./question.ts";
 
 /** What a condition refers to, resolved while compiling. */
@@ -13,11 +15,16 @@ export interface Surroundings {
   window(name: string): Ask;
   /** The variant name or value that another flag gives. */
   flag(name: string): (question: Question) => unknown;
-  /** What stands in for a missing attribute, by canonical path; undefined where no attribute is declared. */
-  readonly missingAs: ((path: string) => unknown) | undefined;
+  /** What a declaration says of an attribute, by canonical path. */
+  attribute(path: string): Declared | undefined;
 }
 
-export type Read = (question: Question) => unknown;
+/** The part of a declaration that judging goes by. */
+export interface Declared {
+  /** What stands in where the attribute is missing. */
+  readonly missingAs: unknown;
+  readonly ignoreCase: boolean;
+}
 
 /**
  * Turns a condition into a closure; everything that can be settled before asking is settled here.
@@ -65,20 +72,69 @@ function turned(ask: Ask, negated: boolean): Ask {
 }
 
 function compilePathTest(test: AttributeTest, operand: PathOperand, around: Surroundings, negated: boolean): Ask {
-  const asksPresence = test.operator === "is missing" || test.operator === "is present";
-  const missingAs = asksPresence ? undefined : around.missingAs?.(printPath(operand.path));
-  const lower = operand.lower && !asksPresence;
-  if (!lower && missingAs === undefined) return leafOf(test, operand.path, negated);
   const read = readerOf(operand.path);
-  const decide = decideOf(test, negated);
-  return (question) => decide(seenValue(read(question.context), missingAs, lower));
+  const seeing = seeingOf(test, operand, around.attribute(printPath(operand.path)));
+  if (!seeing) {
+    const fused = fusedLeaf(test, read, negated);
+    if (fused) return fused;
+    const decide = decideOf(test, negated);
+    return (question) => decide(read(question.context));
+  }
+  const decide = decideOf({ operator: test.operator, literal: seeing.literal }, negated);
+  return (question) => decide(seeing.see(read(question.context)));
 }
 
-/** The value that a test sees: `missing-as` put in, lower case taken. */
-export function seenValue(found: unknown, missingAs: unknown, lower: boolean): unknown {
-  const value = isMissing(found) && missingAs !== undefined ? missingAs : found;
-  if (!lower) return value;
+/** How a test sees an attribute that is not taken as it stands. */
+export interface Seeing {
+  see(found: unknown): unknown;
+  readonly literal: Literal;
+}
+
+/** `missing-as` put in, case taken away; undefined where the value is seen as it is. */
+export function seeingOf(
+  { operator, literal }: AttributeTest,
+  { lower }: { readonly lower: boolean },
+  declared: Declared | undefined,
+): Seeing | undefined {
+  if (asksPresence(operator)) return undefined;
+  const missingAs = declared?.missingAs;
+  const ignoresCase = declared?.ignoreCase === true;
+  if (!lower && !ignoresCase && missingAs === undefined) return undefined;
+  const asItStands = ignoresCase && (literal.kind === "version" || literal.kind === "time");
+  const see = asItStands ? asIs : lower ? lowered : ignoresCase && literal.kind !== "regex" ? lowerTexts : asIs;
+  return {
+    see: (found) => see(isMissing(found) && missingAs !== undefined ? missingAs : found),
+    literal: ignoresCase ? inLowerCase(literal) : literal,
+  };
+}
+
+/** The answer of a test as a function of what was found, case and `missing-as` taken into account. */
+export function decideFound(test: AttributeTest, declared: Declared | undefined): Decide {
+  const seeing = test.operand.kind === "path" ? seeingOf(test, test.operand, declared) : undefined;
+  if (!seeing) return decideOf(test);
+  const decide = decideOf({ operator: test.operator, literal: seeing.literal });
+  return (found) => decide(seeing.see(found));
+}
+
+function asIs(value: unknown): unknown {
+  return value;
+}
+
+/** What `lower()` makes of a value: texts only have a lower case. */
+function lowered(value: unknown): unknown {
   return typeof value === "string" ? value.toLowerCase() : undefined;
+}
+
+/** A text in lower case, or a list with its texts so. */
+function lowerTexts(value: unknown): unknown {
+  if (typeof value === "string") return value.toLowerCase();
+  if (!Array.isArray(value) || value.length > longestList) return value;
+  const copy: unknown[] = [];
+  for (let i = 0; i < value.length; i++) {
+    const item: unknown = value[i];
+    copy.push(typeof item === "string" ? item.toLowerCase() : item);
+  }
+  return copy;
 }
 
 function allOf(asks: readonly Ask[]): Ask {

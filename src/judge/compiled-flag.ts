@@ -1,18 +1,37 @@
-import type { EffectiveFlag } from "../model/effective.ts";
+import { type FlagIn, flagIn, type Rule } from "../model/rules.ts";
 import type { FlagDefinition } from "../model/types.ts";
-import type { RuleSource } from "../source/format.ts";
-import { TRUE } from "../values/answer.ts";
+import { type Answer, TRUE } from "../values/answer.ts";
+import type { Ask } from "./ask.ts";
+import { CompiledRule } from "./compiled-rule.ts";
 import { idText } from "./context/subject.ts";
-import type { Ask } from "./leaves.ts";
+import { firstMatch, nextMatch } from "./fast/first-match.ts";
 import { Outcome } from "./outcome.ts";
 import type { Question } from "./question.ts";
-import { type CompiledRule, compileRule } from "./rule.ts";
 
 /** What all flags of a set are compiled with. */
 export interface Compiling {
+  readonly environment: string | undefined;
   condition(text: string): Ask;
   /** What becomes of a value before it is handed out. */
   convert(value: unknown): unknown;
+}
+
+/** Takes down how a decision was found, step by step. */
+export interface Recorder {
+  provided(index: number, answer: Answer): void;
+  /** A rule was asked, and passed the question on or decided. */
+  rule(rule: CompiledRule, met: Met): void;
+}
+
+/** What became of a rule that was asked. */
+export interface Met {
+  /** Of its condition; a rule for everyone is true. */
+  readonly answer: Answer;
+  /** Whom it divides by, where it was asked to; undefined for somebody without an id. */
+  readonly id: string | undefined;
+  /** Inside its share, or of a rule without one. */
+  readonly inside: boolean;
+  readonly outcome: Outcome | undefined;
 }
 
 /**
@@ -21,127 +40,79 @@ export interface Compiling {
  */
 export class CompiledFlag {
   readonly definition: FlagDefinition;
+  /** The name by which a question remembers it. */
+  readonly number: number;
+  /** What holds for the flag in the environment. */
+  readonly here: FlagIn;
   private readonly compiling: Compiling;
   private readonly suspended: Outcome | undefined;
-  private readonly provided: Ask | undefined;
-  /** What it comes to when `provided` is not true. */
-  private readonly withheld: Outcome | undefined;
+  private readonly provided: readonly Ask[];
   private readonly rules: readonly CompiledRule[];
   private readonly otherwise: Outcome;
-  private readonly number: number;
+  private withheld: Outcome | undefined;
 
   /** `number` is its number among the things that a question remembers. */
-  constructor(
-    definition: FlagDefinition,
-    effective: EffectiveFlag,
-    compiling: Compiling,
-    number: number,
-    suspended: boolean,
-  ) {
-    const { safe } = definition.source;
-    const { provided, rules, otherwise } = effective;
+  constructor(definition: FlagDefinition, compiling: Compiling, number: number, suspended: boolean) {
+    const here = flagIn(definition, compiling.environment);
     this.definition = definition;
-    this.compiling = compiling;
     this.number = number;
-    this.suspended = suspended ? this.outcome("suspended", safe) : undefined;
-    this.provided = provided.length === 0 ? undefined : allTrue(provided.map((text) => compiling.condition(text)));
-    this.withheld = this.provided && this.outcome("withheld", safe);
-    this.otherwise = this.outcome("otherwise", otherwise);
-    this.rules = compileRules(definition, rules, compiling);
-  }
-
-  /** Override in code, suspension, other overrides, provided, rules in order, otherwise. */
-  judge(question: Question): Outcome {
-    const { overrides } = question;
-    if (overrides !== undefined || this.suspended !== undefined) {
-      const name = this.definition.name;
-      const decided = overrides?.code?.get(name) ?? this.suspended ?? overrides?.layers?.get(name);
-      if (decided !== undefined) return decided;
+    this.here = here;
+    this.compiling = compiling;
+    this.suspended = suspended ? this.outcome("suspended", definition.source.safe) : undefined;
+    this.provided = here.provided.map((text) => compiling.condition(text));
+    this.withheld = undefined;
+    this.otherwise = this.outcome("otherwise", here.otherwise);
+    const make = (given: unknown, rule: Rule) => this.outcome("rule", given, rule);
+    const rules = new Array<CompiledRule>(here.rules.length);
+    for (let i = 0; i < rules.length; i++) {
+      const rule = here.rules[i]!;
+      rules[i] = new CompiledRule(rule, rule.when === undefined ? undefined : compiling.condition(rule.when), make);
     }
-    if (this.provided !== undefined && this.provided(question) !== TRUE) return this.withheld!;
-    let i = this.firstMatch(question);
-    while (i < this.rules.length) {
-      const decided = this.decide(i, question);
-      if (decided !== undefined) return decided;
-      i = this.matchFrom(i + 1, question);
-    }
-    return this.otherwise;
+    this.rules = rules;
   }
 
   /**
-   * The index of the first rule whose condition is true, or the number of rules.
-   *
-   * The first eight are spelt out: the engine keeps what it learned of a call by its place in the code, so that each of
-   * them can become the very condition's own code, where a loop would call through a pointer. With fewer, the engine
-   * makes this function a part of its callers and has no room left for the conditions. Measured on the decision
-   * benchmark: a tenth. It helps while few flags are asked often, and costs nothing where many are.
+   * The order of judgement: override in code, suspension, other overrides, provided, rules in order, otherwise. `judge`
+   * finds the same without a record, and faster.
    */
-  private firstMatch(question: Question): number {
-    const { rules } = this;
-    const { length } = rules;
-    if (length === 0) return 0;
-    const first = rules[0]!.when;
-    if (first === undefined || first(question) === TRUE) return 0;
-    if (length === 1) return 1;
-    const second = rules[1]!.when;
-    if (second === undefined || second(question) === TRUE) return 1;
-    if (length === 2) return 2;
-    const third = rules[2]!.when;
-    if (third === undefined || third(question) === TRUE) return 2;
-    if (length === 3) return 3;
-    const fourth = rules[3]!.when;
-    if (fourth === undefined || fourth(question) === TRUE) return 3;
-    if (length === 4) return 4;
-    const fifth = rules[4]!.when;
-    if (fifth === undefined || fifth(question) === TRUE) return 4;
-    if (length === 5) return 5;
-    const sixth = rules[5]!.when;
-    if (sixth === undefined || sixth(question) === TRUE) return 5;
-    if (length === 6) return 6;
-    const seventh = rules[6]!.when;
-    if (seventh === undefined || seventh(question) === TRUE) return 6;
-    if (length === 7) return 7;
-    const eighth = rules[7]!.when;
-    if (eighth === undefined || eighth(question) === TRUE) return 7;
-    return this.matchFrom(8, question);
-  }
-
-  private matchFrom(start: number, question: Question): number {
-    const { rules } = this;
-    for (let i = start; i < rules.length; i++) {
-      const { when } = rules[i]!;
-      if (when === undefined || when(question) === TRUE) return i;
+  decide(question: Question, recorder?: Recorder): Outcome {
+    const settled = this.settled(question);
+    if (settled !== undefined) return settled;
+    for (const [i, ask] of this.provided.entries()) {
+      const answer = ask(question);
+      recorder?.provided(i, answer);
+      if (answer !== TRUE) return this.withhold();
     }
-    return rules.length;
-  }
-
-  /** What a rule comes to whose condition is true; undefined when its share passes the question on. */
-  private decide(index: number, question: Question): Outcome | undefined {
-    const rule = this.rules[index]!;
-    const { division } = rule;
-    if (division === undefined) return rule.outcome ?? this.given(index, 0);
-    const id = idText(division.subject(question.context));
-    const part = id === undefined ? -1 : division.partOf(id, question);
-    return part < 0 ? undefined : this.given(index, part);
-  }
-
-  /** The same; `asked` takes the indexes of the rules whose share or split an id came before, in order. */
-  judgeNoting(question: Question, asked: number[]): Outcome {
-    if (this.suspended !== undefined) return this.suspended;
-    if (this.provided !== undefined && this.provided(question) !== TRUE) return this.withheld!;
-    for (const [i, { when, division }] of this.rules.entries()) {
-      if (when !== undefined && when(question) !== TRUE) continue;
-      if (division === undefined) return this.given(i, 0);
-      const id = idText(division.subject(question.context));
-      if (id === undefined) continue;
-      asked.push(i);
-      const part = division.partOf(id, question);
-      if (part >= 0) return this.given(i, part);
+    for (const rule of this.rules) {
+      const met = meet(rule, question);
+      recorder?.rule(rule, met);
+      if (met.outcome !== undefined) return met.outcome;
     }
     return this.otherwise;
   }
 
-  /** The same for a flag that another one refers to: judged at most once in a question. */
+  judge(question: Question): Outcome {
+    const settled = this.settled(question);
+    if (settled !== undefined) return settled;
+    const { provided, rules } = this;
+    for (let i = 0; i < provided.length; i++) if (provided[i]!(question) !== TRUE) return this.withhold();
+    let i = firstMatch(rules, question);
+    while (i < rules.length) {
+      const given = rules[i]!.give(question);
+      if (given !== undefined) return given;
+      i = nextMatch(rules, i + 1, question);
+    }
+    return this.otherwise;
+  }
+
+  /** What decides before any condition is asked. */
+  private settled({ overrides }: Question): Outcome | undefined {
+    if (overrides === undefined) return this.suspended;
+    const { name } = this.definition;
+    return overrides.code?.get(name) ?? this.suspended ?? overrides.layers?.get(name);
+  }
+
+  /** For a flag that another one refers to, and for several flags of one context: judged at most once in a question. */
   judgeOnce(question: Question): Outcome {
     question.outcomes ??= [];
     let outcome = question.outcomes[this.number];
@@ -152,40 +123,24 @@ export class CompiledFlag {
     return outcome;
   }
 
-  /** The outcome of a rule, or of a part of its split. */
-  private given(index: number, part: number): Outcome {
-    const rule = this.rules[index]!;
-    const split = rule.division?.split;
-    if (split !== undefined) {
-      split.outcomes[part] ??= this.outcome("rule", split.variants[part], index);
-      return split.outcomes[part];
-    }
-    rule.outcome ??= this.outcome("rule", rule.given, index);
-    return rule.outcome;
+  private withhold(): Outcome {
+    this.withheld ??= this.outcome("withheld", this.definition.source.safe);
+    return this.withheld;
   }
 
-  private outcome(cause: Outcome["cause"], given: unknown, rule?: number): Outcome {
+  private outcome(cause: Outcome["cause"], given: unknown, rule?: Rule): Outcome {
     const { name, variants } = this.definition;
     const variant = variants ? String(given) : undefined;
     const value = this.compiling.convert(variants ? variants.get(String(given)) : given);
-    return new Outcome({ flag: name, value, variant, cause, rule });
+    return new Outcome({ flag: name, value, variant, cause, rule: rule?.number, ruleName: rule?.name });
   }
 }
 
-function compileRules(flag: FlagDefinition, rules: readonly RuleSource[], compiling: Compiling): CompiledRule[] {
-  const compiled = new Array<CompiledRule>(rules.length);
-  for (let i = 0; i < rules.length; i++) {
-    const rule = rules[i]!;
-    compiled[i] = compileRule(flag, rule, rule.when === undefined ? undefined : compiling.condition(rule.when));
-  }
-  return compiled;
-}
-
-function allTrue(asks: readonly Ask[]): Ask | undefined {
-  if (asks.length < 2) return asks[0];
-  const [first, second] = asks as [Ask, Ask];
-  return (question) => {
-    const answer = first(question);
-    return answer === TRUE ? second(question) : answer;
-  };
+/** Asks a rule, and says what became of each part of it. */
+function meet(rule: CompiledRule, question: Question): Met {
+  const answer = rule.when === undefined ? TRUE : rule.when(question);
+  const { division } = rule;
+  const id = division && idText(division.subject(question.context));
+  const inside = division === undefined || (id !== undefined && division.holds(id, question));
+  return { answer, id, inside, outcome: answer === TRUE && inside ? rule.give(question) : undefined };
 }

@@ -1,17 +1,15 @@
-import { parsePath } from "../language/parser.ts";
-import { testsOf } from "../language/tree.ts";
-import { effectiveFlag, visitConditions, visitRules } from "../model/effective.ts";
-import type { CohortDefinition, Definitions, FlagDefinition } from "../model/types.ts";
-import type { Answer } from "../values/answer.ts";
-import { FALSE, TRUE, UNDECIDED, yes } from "../values/answer.ts";
+import { isInside } from "../model/division.ts";
+import { Graph } from "../model/graph.ts";
+import { type CohortDefinition, type Definitions, holdsIn } from "../model/types.ts";
+import { type Answer, FALSE, TRUE, UNDECIDED, yes } from "../values/answer.ts";
 import type { Plain } from "../values/data.ts";
+import type { Ask } from "./ask.ts";
 import { compileCondition, type Surroundings } from "./compile.ts";
 import { CompiledFlag, type Compiling } from "./compiled-flag.ts";
-import { isPlainContext, prototypeIsPolluted } from "./context/reach.ts";
+import { HarmlessCopy } from "./context/harmless.ts";
+import { isPlainContext } from "./context/reach.ts";
 import { readerOf } from "./context/reader.ts";
-import { snapshot } from "./context/snapshot.ts";
 import { idText } from "./context/subject.ts";
-import type { Ask } from "./leaves.ts";
 import type { Outcome, Verdict } from "./outcome.ts";
 import { type Clock, type Overrides, Question } from "./question.ts";
 
@@ -37,26 +35,33 @@ export class FlagSet {
   readonly #flags = new Map<string, CompiledFlag>();
   readonly #cohorts = new Map<string, Ask>();
   readonly #asks = new Map<string, Ask>();
+  readonly #paths = new Map<string, readonly (readonly string[])[]>();
   readonly #surroundings: Surroundings;
   readonly #compiling: Compiling;
   #memoised = 0;
-  #paths: readonly (readonly string[])[] | undefined;
+  #graph: Graph | undefined;
 
   constructor(definitions: Definitions, environment?: string, convert: (value: unknown) => unknown = same) {
     this.definitions = definitions;
     this.environment = environment;
-    this.#compiling = { condition: (text) => this.#condition(text), convert };
+    this.#compiling = { environment, condition: (text) => this.#condition(text), convert };
     this.#surroundings = {
       environment,
       cohort: (name) => this.#cohort(name),
       window: (name) => this.#window(name),
       flag: (name) => this.#flagReader(name),
-      missingAs: definitions.attributes.size === 0 ? undefined : (path) => definitions.attributes.get(path)?.missingAs,
+      attribute: (path) => definitions.attributes.get(path),
     };
   }
 
   get revision(): string {
     return this.definitions.revision;
+  }
+
+  /** What refers to what in the set. */
+  get graph(): Graph {
+    this.#graph ??= new Graph(this.definitions);
+    return this.#graph;
   }
 
   /** The compiled flag, or undefined if nobody defines it. Flags are compiled when first asked for. */
@@ -65,7 +70,9 @@ export class FlagSet {
     if (known !== undefined) return known;
     const definition = this.definitions.flags.get(name);
     if (definition === undefined) return undefined;
-    const compiled = this.#compile(definition);
+    const suspension = this.definitions.suspensions.get(name);
+    const suspended = suspension !== undefined && holdsIn(suspension, this.environment);
+    const compiled = new CompiledFlag(definition, this.#compiling, this.#memoised++, suspended);
     this.#flags.set(name, compiled);
     return compiled;
   }
@@ -75,13 +82,11 @@ export class FlagSet {
     const flag = this.flag(name);
     if (flag === undefined) return undefined;
     try {
-      if (isPlainContext(context) && !prototypeIsPolluted()) {
-        return flag.judge(new Question(context, clock, overrides));
-      }
+      if (isPlainContext(context)) return flag.judge(new Question(context, clock, overrides));
     } catch {
       // A getter, a proxy: judged again on a harmless copy.
     }
-    return flag.judge(new Question(this.harmless(context), clock, overrides));
+    return flag.judge(new Question(this.harmless(context, name), clock, overrides));
   }
 
   value(name: string, context: unknown, options: AskOptions = {}): unknown {
@@ -92,21 +97,24 @@ export class FlagSet {
     return this.judge(name, context, clockOf(options.at), options.overrides)?.verdict(this.revision);
   }
 
-  /** The name of a rule among those that are asked, where it has one. */
-  ruleName(flag: string, rule: number): string | undefined {
-    const definition = this.definitions.flags.get(flag);
-    return definition && effectiveFlag(definition, this.environment).rules[rule]?.name;
-  }
-
   /** What conditions refer to, for tracing them. */
   get surroundings(): Surroundings {
     return this.#surroundings;
   }
 
-  /** A copy of the context that can be read without care: only the attributes that the set, or `more`, asks for. */
-  harmless(context: unknown, more: readonly (readonly string[])[] = []): Plain {
-    this.#paths ??= [...pathsOf(this.definitions)];
-    return snapshot(context, [...this.#paths, ...more]);
+  /** A copy of the context that can be read without care: only the attributes that a flag may ask for. */
+  harmless(context: unknown, flag: string): Plain {
+    return new HarmlessCopy(context).take(this.pathsBehind(flag));
+  }
+
+  /** Every path that judging a flag may read. */
+  pathsBehind(flag: string): readonly (readonly string[])[] {
+    let paths = this.#paths.get(flag);
+    if (paths === undefined) {
+      paths = [...this.graph.attributesBehind(flag).values()];
+      this.#paths.set(flag, paths);
+    }
+    return paths;
   }
 
   /** Drops what is only needed while compiling. */
@@ -114,19 +122,12 @@ export class FlagSet {
     this.definitions.conditions.forget();
   }
 
-  #compile(definition: FlagDefinition): CompiledFlag {
-    const effective = effectiveFlag(definition, this.environment);
-    const suspension = this.definitions.suspensions.get(definition.name);
-    const suspended = suspension !== undefined && holdsIn(suspension.in, this.environment);
-    return new CompiledFlag(definition, effective, this.#compiling, this.#memoised++, suspended);
-  }
-
   /** Conditions that stand in many flags are compiled once. */
   #condition(text: string): Ask {
     const known = this.#asks.get(text);
     if (known) return known;
     const { condition } = this.definitions.conditions.get(text);
-    const ask: Ask = condition ? compileCondition(condition, this.#surroundings) : () => UNDECIDED;
+    const ask: Ask = condition ? compileCondition(condition, this.#surroundings) : undecided;
     this.#asks.set(text, ask);
     return ask;
   }
@@ -135,14 +136,20 @@ export class FlagSet {
     const known = this.#cohorts.get(name);
     if (known) return known;
     const definition = this.definitions.cohorts.get(name);
-    const ask = definition ? this.#compileCohort(definition) : () => UNDECIDED as Answer;
+    const ask = definition ? this.#compileCohort(definition) : undecided;
     this.#cohorts.set(name, ask);
     return ask;
   }
 
   #compileCohort(cohort: CohortDefinition): Ask {
-    if (cohort.kind === "list") return listCohort(cohort.of, cohort.ids);
-    return remembered(this.#condition(cohort.when), this.#memoised++);
+    switch (cohort.kind) {
+      case "condition":
+        return remembered(this.#condition(cohort.when), this.#memoised++);
+      case "list":
+        return byId(cohort.of, (id) => cohort.ids.has(id));
+      case "lot":
+        return byId(cohort.by, (id) => isInside(cohort.bucket.position(id), cohort.range));
+    }
   }
 
   #window(name: string): Ask {
@@ -162,8 +169,8 @@ function same(value: unknown): unknown {
   return value;
 }
 
-function holdsIn(environments: readonly string[] | undefined, environment: string | undefined): boolean {
-  return environments === undefined || (environment !== undefined && environments.includes(environment));
+function undecided(): Answer {
+  return UNDECIDED;
 }
 
 export function clockOf(at: number | Clock | undefined): Clock {
@@ -171,11 +178,11 @@ export function clockOf(at: number | Clock | undefined): Clock {
   return at ?? noClock;
 }
 
-function listCohort(of: readonly string[], ids: { has(id: string): boolean }): Ask {
-  const read = readerOf(of);
+function byId(path: readonly string[], holds: (id: string) => boolean): Ask {
+  const read = readerOf(path);
   return (question) => {
     const id = idText(read(question.context));
-    return id === undefined ? UNDECIDED : ids.has(id) ? TRUE : FALSE;
+    return id === undefined ? UNDECIDED : holds(id) ? TRUE : FALSE;
   };
 }
 
@@ -190,29 +197,4 @@ function remembered(ask: Ask, number: number): Ask {
     }
     return answer;
   };
-}
-
-/** Every path that judging any flag of the set may read. */
-function* pathsOf(definitions: Definitions): Generator<readonly string[]> {
-  const texts = new Set<string>();
-  for (const cohort of definitions.cohorts.values()) {
-    if (cohort.kind === "list") yield cohort.of;
-    else texts.add(cohort.when);
-  }
-  const subjects = new Set<string>();
-  for (const flag of definitions.flags.values()) {
-    visitConditions(flag, (text) => texts.add(text));
-    for (const by of [flag.source.by, flag.defaults.by]) if (by !== undefined) subjects.add(by);
-    visitRules(flag, ({ by }) => by !== undefined && subjects.add(by));
-  }
-  for (const by of subjects) {
-    const { path } = parsePath(by);
-    if (path) yield path;
-  }
-  for (const text of texts) {
-    const { condition } = definitions.conditions.get(text);
-    for (const test of condition ? testsOf(condition) : []) {
-      if (test.kind === "test" && test.operand.kind === "path") yield test.operand.path;
-    }
-  }
 }

@@ -10,8 +10,10 @@ export interface Verdict<Value = unknown> {
   /** The variant's name; undefined where the flag has none. */
   readonly variant: string | undefined;
   readonly cause: Cause;
-  /** The index, from 0, of the rule that decided, among those that were asked. */
+  /** The number, from 1, of the rule that decided, among those that were asked. */
   readonly rule: number | undefined;
+  /** The name of that rule, if it has one. */
+  readonly ruleName?: string;
   /** The revision of the definition set; undefined where no set was asked. */
   readonly revision: string | undefined;
   /** Where an override came from. */
@@ -26,17 +28,19 @@ interface OutcomeParts {
   readonly variant?: string | undefined;
   readonly cause: Cause;
   readonly rule?: number | undefined;
+  readonly ruleName?: string | undefined;
   readonly overriddenBy?: OverrideLayer | undefined;
   readonly problem?: Verdict["problem"];
 }
 
-/** One of the ways in which a flag can come out, made while compiling. Its verdict is built when first asked for. */
+/** One of the ways in which a flag can come out. Its verdict is built when first asked for. */
 export class Outcome {
   readonly flag: string;
   readonly value: unknown;
   readonly variant: string | undefined;
   readonly cause: Cause;
   readonly rule: number | undefined;
+  readonly ruleName: string | undefined;
   readonly overriddenBy: OverrideLayer | undefined;
   readonly problem: Verdict["problem"] | undefined;
   private latest: Verdict | undefined;
@@ -47,6 +51,7 @@ export class Outcome {
     this.variant = parts.variant;
     this.cause = parts.cause;
     this.rule = parts.rule;
+    this.ruleName = parts.ruleName;
     this.overriddenBy = parts.overriddenBy;
     this.problem = parts.problem;
     this.latest = undefined;
@@ -58,13 +63,14 @@ export class Outcome {
   }
 
   private build(revision: string | undefined): Verdict {
-    const { flag, value, variant, cause, rule, overriddenBy, problem } = this;
+    const { flag, value, variant, cause, rule, ruleName, overriddenBy, problem } = this;
     return Object.freeze({
       flag,
       value,
       variant,
       cause,
       rule,
+      ...(ruleName === undefined ? {} : { ruleName }),
       revision,
       ...(overriddenBy === undefined ? {} : { overriddenBy }),
       ...(problem === undefined ? {} : { problem }),

@@ -77,7 +77,7 @@ const numberShape = /-?[0-9]+(?:\.[0-9]+)?/y;
 
 /** Reads one token at a time; the parser looks at `kind`, `text` and the span of the current one. */
 export class Lexer {
-  source = "";
+  readonly source: string;
   kind: TokenKind = "end";
   text = "";
   name = "";
@@ -86,10 +86,8 @@ export class Lexer {
   /** End of the token before, to tell `a.b` from `a .b`. */
   previousEnd = 0;
 
-  /** Takes up a text and reads its first token. */
-  begin(source: string): void {
+  constructor(source: string) {
     this.source = source;
-    this.end = 0;
     this.next();
   }
 

@@ -2,10 +2,143 @@ import { type Answer, FALSE, opposite, TRUE, UNDECIDED, yes } from "../values/an
 import { compilePattern } from "../values/pattern.ts";
 import { readTime } from "../values/time.ts";
 import { compareWithVersion, type VersionLiteral } from "../values/version.ts";
-import type { AttributeTest, Literal, Scalar } from "./tree.ts";
+import { itemsOf, type Literal, type Scalar, scalarOf } from "./literal.ts";
 
 /** Answers a test for a value that has been read; missing is `undefined` or `null`. */
 export type Decide = (value: unknown) => Answer;
+
+/** Classes of values, as a test tells them apart. */
+export type ValueClass = "text" | "number" | "yes-no" | "list" | "date" | "object";
+
+/** What an operator takes behind it. */
+export type Takes = "nothing" | "comparand" | "ordered" | "list" | "scalar" | "text" | "regex";
+
+/** Everything that is known of one operator: a new one is a row of `operators`, and nothing else of the language. */
+export interface Operator {
+  readonly takes: Takes;
+  /** The classes of values that it can decide; of any other it is undecided. */
+  readonly decides: (literal: Literal) => readonly ValueClass[] | "all";
+  /** Its answer as a function of the value: the one meaning that judging, explaining and proving share. */
+  readonly decide: (literal: Literal) => Decide;
+  /** How people say it, and how they say its opposite. */
+  readonly says: readonly [string, string];
+  /** Whether it asks for equality, so that a text which can never stand there is a slip. */
+  readonly equates?: true;
+}
+
+const texts = (): readonly ValueClass[] => ["text"];
+const lists = (): readonly ValueClass[] => ["list"];
+
+/** By the words in which they are written; `is-true` is a yes-no that stands alone. */
+const table = {
+  "is-true": {
+    takes: "nothing",
+    decides: () => ["yes-no"],
+    decide: () => (value) => isYes(value, true),
+    says: ["holds", "does not hold"],
+  },
+  "is missing": {
+    takes: "nothing",
+    decides: () => "all",
+    decide: () => (value) => yes(isMissing(value)),
+    says: ["is missing", "is given"],
+  },
+  "is present": {
+    takes: "nothing",
+    decides: () => "all",
+    decide: () => (value) => yes(!isMissing(value)),
+    says: ["is given", "is missing"],
+  },
+  "==": comparison("==", "comparand", ["is", "is not"]),
+  "!=": comparison("!=", "comparand", ["is not", "is"]),
+  "<": comparison("<", "ordered", ["is less than", "is at least"]),
+  "<=": comparison("<=", "ordered", ["is at most", "is more than"]),
+  ">": comparison(">", "ordered", ["is more than", "is at most"]),
+  ">=": comparison(">=", "ordered", ["is at least", "is less than"]),
+  in: membership(true, ["is one of", "is none of"]),
+  "not in": membership(false, ["is none of", "is one of"]),
+  contains: {
+    takes: "scalar",
+    decides: ({ kind }) => (kind === "text" ? ["text", "list"] : ["list"]),
+    decide: (literal) => {
+      const item = scalarOf(literal);
+      return (value) => contains(value, item);
+    },
+    says: ["contains", "does not contain"],
+  },
+  overlaps: {
+    takes: "list",
+    decides: lists,
+    decide: (literal) => {
+      const items = itemsOf(literal);
+      return (value) => (isList(value) ? yes(items.some((item) => holds(value, item))) : UNDECIDED);
+    },
+    says: ["holds one of", "holds none of"],
+  },
+  covers: {
+    takes: "list",
+    decides: lists,
+    decide: (literal) => {
+      const items = itemsOf(literal);
+      return (value) => (isList(value) ? yes(items.every((item) => holds(value, item))) : UNDECIDED);
+    },
+    says: ["holds all of", "does not hold all of"],
+  },
+  "starts with": {
+    takes: "text",
+    decides: texts,
+    decide: (literal) => {
+      const text = String(scalarOf(literal));
+      const first = text.charCodeAt(0);
+      return (value) => startsWith(value, text, first);
+    },
+    says: ["starts with", "does not start with"],
+  },
+  "ends with": {
+    takes: "text",
+    decides: texts,
+    decide: (literal) => {
+      const text = String(scalarOf(literal));
+      const first = text.charCodeAt(0);
+      return (value) => endsWith(value, text, first);
+    },
+    says: ["ends with", "does not end with"],
+  },
+  matches: {
+    takes: "regex",
+    decides: texts,
+    decide: (literal) => {
+      if (literal.kind !== "regex") throw new TypeError(`matches takes a regular expression, not ${literal.kind}`);
+      const pattern = compilePattern(literal.pattern, literal.ignoreCase);
+      return (value) => (typeof value === "string" ? yes(pattern.test(value)) : UNDECIDED);
+    },
+    says: ["matches", "does not match"],
+  },
+} as const satisfies Record<string, Operator>;
+
+export type OperatorName = keyof typeof table;
+
+export const operators: Readonly<Record<OperatorName, Operator>> = table;
+
+/** The answer of a test, or of its negation, as a function of the value. */
+export function decideOf({ operator, literal }: Written, negated = false): Decide {
+  const decide = operators[operator].decide(literal);
+  return negated ? (value) => opposite(decide(value)) : decide;
+}
+
+/** The part of a test that says what is asked of a value. */
+interface Written {
+  readonly operator: OperatorName;
+  readonly literal: Literal;
+}
+
+export function asksPresence(operator: OperatorName): boolean {
+  return operator === "is missing" || operator === "is present";
+}
+
+export function isMissing(value: unknown): boolean {
+  return value === undefined || value === null;
+}
 
 /** What a comparison answers when the value is smaller than the literal, equal to it, or greater. */
 export interface Ordering {
@@ -14,7 +147,9 @@ export interface Ordering {
   readonly more: Answer;
 }
 
-const orderings: Readonly<Record<string, Ordering>> = {
+type Comparison = "==" | "!=" | "<" | "<=" | ">" | ">=";
+
+const orderings: Readonly<Record<Comparison, Ordering>> = {
   "==": { less: FALSE, equal: TRUE, more: FALSE },
   "!=": { less: TRUE, equal: FALSE, more: TRUE },
   "<": { less: TRUE, equal: FALSE, more: FALSE },
@@ -23,21 +158,72 @@ const orderings: Readonly<Record<string, Ordering>> = {
   ">=": { less: FALSE, equal: TRUE, more: TRUE },
 };
 
-const negations: Readonly<Record<string, string>> = {
-  "==": "!=",
-  "!=": "==",
-  "<": ">=",
-  ">=": "<",
-  ">": "<=",
-  "<=": ">",
-};
+/** The ordering of a comparison, or of its negation. */
+export function orderingOf(operator: Comparison, negated = false): Ordering {
+  const { less, equal, more } = orderings[operator];
+  return negated ? { less: opposite(less), equal: opposite(equal), more: opposite(more) } : orderings[operator];
+}
 
-export function orderingOf(operator: string, negated = false): Ordering {
-  return orderings[negated ? negations[operator]! : operator]!;
+function comparison(operator: Comparison, takes: "comparand" | "ordered", says: readonly [string, string]) {
+  return {
+    takes,
+    decides: comparedClasses,
+    decide: (literal: Literal) => compared(literal, orderings[operator]),
+    says,
+    ...(takes === "comparand" ? { equates: true as const } : {}),
+  };
+}
+
+function membership(positive: boolean, says: readonly [string, string]) {
+  return {
+    takes: "list" as const,
+    decides: (literal: Literal) => comparedClasses(literal.kind === "list" ? literal.items[0]! : literal),
+    decide: (literal: Literal): Decide => {
+      const items = itemsOf(literal);
+      const set: ReadonlySet<unknown> = new Set(items);
+      const type = typeof items[0];
+      return (value) => isAmong(value, set, type, positive);
+    },
+    says,
+    equates: true as const,
+  };
+}
+
+function comparedClasses({ kind }: Literal): readonly ValueClass[] {
+  switch (kind) {
+    case "number":
+    case "yes-no":
+      return [kind];
+    case "time":
+      return ["date", "text", "number"];
+    default:
+      return ["text"];
+  }
+}
+
+function compared(literal: Literal, ordering: Ordering): Decide {
+  switch (literal.kind) {
+    case "text": {
+      const { equal, less: other } = ordering;
+      return (value) => equalText(value, literal.value, equal, other);
+    }
+    case "yes-no": {
+      const wanted = literal.value === (ordering.equal === TRUE);
+      return (value) => isYes(value, wanted);
+    }
+    case "number":
+      return (value) => orderNumber(value, literal.value, ordering);
+    case "version":
+      return (value) => orderVersion(value, literal.value, ordering);
+    case "time":
+      return (value) => place(readTime(value) - literal.value.epoch, ordering);
+    default:
+      throw new TypeError(`nothing compares with a ${literal.kind}`);
+  }
 }
 
 /** NaN, which is what an unreadable value compares as, is undecided. */
-export function place(difference: number, ordering: Ordering): Answer {
+function place(difference: number, ordering: Ordering): Answer {
   if (difference < 0) return ordering.less;
   if (difference > 0) return ordering.more;
   return difference === 0 ? ordering.equal : UNDECIDED;
@@ -50,10 +236,6 @@ export function orderNumber(value: unknown, literal: number, ordering: Ordering)
 
 export function orderVersion(value: unknown, literal: VersionLiteral, ordering: Ordering): Answer {
   return typeof value === "string" ? place(compareWithVersion(value, literal), ordering) : UNDECIDED;
-}
-
-export function orderTime(value: unknown, epoch: number, ordering: Ordering): Answer {
-  return place(readTime(value) - epoch, ordering);
 }
 
 /** Equality of texts; another type is undecided. */
@@ -87,111 +269,23 @@ export function endsWith(value: unknown, text: string, first: number): Answer {
   return yes(value.endsWith(text));
 }
 
+/**
+ * A list that can be looked into. Longer ones count as of the wrong type: real lists are short, and hostile ones claim
+ * any length.
+ */
+function isList(value: unknown): value is readonly unknown[] {
+  return Array.isArray(value) && value.length <= longestList;
+}
+
+/** Items of the longest list that is looked into. */
+export const longestList = 100_000;
+
 function contains(value: unknown, item: Scalar): Answer {
   if (typeof value === "string") return typeof item === "string" ? yes(value.includes(item)) : UNDECIDED;
-  return Array.isArray(value) ? yes(holds(value, item)) : UNDECIDED;
+  return isList(value) ? yes(holds(value, item)) : UNDECIDED;
 }
 
 function holds(list: readonly unknown[], item: unknown): boolean {
   for (let i = 0; i < list.length; i++) if (list[i] === item) return true;
   return false;
-}
-
-export function isMissing(value: unknown): boolean {
-  return value === undefined || value === null;
-}
-
-/** The answer of a test, or of its negation, as a function of the value: the one meaning that everything shares. */
-export function decideOf(test: AttributeTest, negated = false): Decide {
-  if (negated) {
-    const decide = decideOf(test);
-    return (value) => opposite(decide(value));
-  }
-  const { operator, literal } = test;
-  switch (operator) {
-    case "is-true":
-      return (value) => isYes(value, true);
-    case "is missing":
-      return (value) => yes(isMissing(value));
-    case "is present":
-      return (value) => yes(!isMissing(value));
-    case "in":
-    case "not in":
-      return decideMembership(literal, operator === "in");
-    case "contains": {
-      const item = scalarOf(literal);
-      return (value) => contains(value, item);
-    }
-    case "overlaps": {
-      const items = itemsOf(literal);
-      return (value) => (Array.isArray(value) ? yes(items.some((item) => holds(value, item))) : UNDECIDED);
-    }
-    case "covers": {
-      const items = itemsOf(literal);
-      return (value) => (Array.isArray(value) ? yes(items.every((item) => holds(value, item))) : UNDECIDED);
-    }
-    case "starts with": {
-      const text = String(scalarOf(literal));
-      const first = text.charCodeAt(0);
-      return (value) => startsWith(value, text, first);
-    }
-    case "ends with": {
-      const text = String(scalarOf(literal));
-      const first = text.charCodeAt(0);
-      return (value) => endsWith(value, text, first);
-    }
-    case "matches":
-      return decideMatch(literal);
-    default:
-      return decideComparison(literal, orderingOf(operator));
-  }
-}
-
-function decideMembership(literal: Literal, positive: boolean): Decide {
-  const items = itemsOf(literal);
-  const set: ReadonlySet<unknown> = new Set(items);
-  const type = typeof items[0];
-  return (value) => isAmong(value, set, type, positive);
-}
-
-function decideMatch(literal: Literal): Decide {
-  if (literal.kind !== "regex") throw new TypeError(`matches takes a regular expression, not ${literal.kind}`);
-  const pattern = compilePattern(literal.pattern, literal.ignoreCase);
-  return (value) => (typeof value === "string" ? yes(pattern.test(value)) : UNDECIDED);
-}
-
-function decideComparison(literal: Literal, ordering: Ordering): Decide {
-  switch (literal.kind) {
-    case "text": {
-      const { equal, less: other } = ordering;
-      return (value) => equalText(value, literal.value, equal, other);
-    }
-    case "yes-no": {
-      const wanted = literal.value === (ordering.equal === TRUE);
-      return (value) => isYes(value, wanted);
-    }
-    case "number": {
-      const number = literal.value;
-      return (value) => orderNumber(value, number, ordering);
-    }
-    case "version": {
-      const version = literal.value;
-      return (value) => orderVersion(value, version, ordering);
-    }
-    case "time": {
-      const { epoch } = literal.value;
-      return (value) => orderTime(value, epoch, ordering);
-    }
-    default:
-      throw new TypeError(`nothing compares with a ${literal.kind}`);
-  }
-}
-
-export function scalarOf(literal: Literal): Scalar {
-  if (literal.kind === "text" || literal.kind === "number" || literal.kind === "yes-no") return literal.value;
-  throw new TypeError(`a ${literal.kind} is no scalar`);
-}
-
-export function itemsOf(literal: Literal): readonly Scalar[] {
-  return literal.kind === "list" ? literal.items.map((item) => item.value) : [scalarOf(literal)];
 }

@@ -1,37 +1,30 @@
-import type { ProblemCode } from "../problems/catalogue.ts";
-import type { ProblemDetails, Span } from "../problems/problem.ts";
+import type { TextFault } from "../problems/problem.ts";
 import { intern } from "../values/intern.ts";
 import { limits } from "../values/limits.ts";
-import { isName, nameRule } from "../values/names.ts";
+import { memo } from "../values/memo.ts";
+import { isName, nameRule, sentenceList } from "../values/names.ts";
 import { patternFault } from "../values/pattern.ts";
 import { parseTime } from "../values/time.ts";
 import { parseVersion } from "../values/version.ts";
 import { Lexer, reservedInCapitals, SyntaxFault } from "./lexer.ts";
+import type { Literal, ScalarLiteral } from "./literal.ts";
+import { type OperatorName, operators, type Takes } from "./operators.ts";
 import {
   type AttributeTest,
   type Condition,
   type Group,
-  type Literal,
   type Operand,
-  type OperatorName,
   type PathOperand,
   reservedWords,
-  type ScalarLiteral,
 } from "./tree.ts";
-
-/** A fault inside a text of the condition language, its place given as offsets. */
-export interface ConditionFault extends ProblemDetails {
-  readonly code: ProblemCode;
-  readonly span: Span;
-}
 
 export type ParsedCondition =
   | { readonly condition: Condition; readonly fault?: undefined }
-  | { readonly condition?: undefined; readonly fault: ConditionFault };
+  | { readonly condition?: undefined; readonly fault: TextFault };
 
 export type ParsedPath =
   | { readonly path: readonly string[]; readonly fault?: undefined }
-  | { readonly path?: undefined; readonly fault: ConditionFault };
+  | { readonly path?: undefined; readonly fault: TextFault };
 
 /**
  * Reads a condition. It never throws: what cannot be read comes back as a fault with its place.
@@ -42,20 +35,8 @@ export function parseCondition(source: string): ParsedCondition {
   return attempt(source, (parser) => parser.condition());
 }
 
-const knownPaths = new Map<string, ParsedPath>();
-const mostKnownPaths = 1_000;
-
 /** Reads an attribute path on its own, as in `by` and `of`: `account.id`, `claims["cognito:groups"]`. */
-export function parsePath(source: string): ParsedPath {
-  let parsed = knownPaths.get(source);
-  if (parsed === undefined) {
-    // The same few paths stand in every flag of a set.
-    if (knownPaths.size >= mostKnownPaths) knownPaths.clear();
-    parsed = readPath(source);
-    knownPaths.set(source, parsed);
-  }
-  return parsed;
-}
+export const parsePath: (source: string) => ParsedPath = memo(1_000, readPath);
 
 function readPath(source: string): ParsedPath {
   const parsed = attempt(source, (parser) => parser.wholePath());
@@ -65,7 +46,7 @@ function readPath(source: string): ParsedPath {
 function attempt<T>(
   source: string,
   read: (parser: Parser) => T,
-): { condition: T; fault?: undefined } | { condition?: undefined; fault: ConditionFault } {
+): { condition: T; fault?: undefined } | { condition?: undefined; fault: TextFault } {
   try {
     if (source.length > limits.conditionCharacters && [...source].length > limits.conditionCharacters) {
       throw new SyntaxFault("condition-too-long", { start: 0, end: 1 }, "This condition is too long.", {
@@ -74,8 +55,7 @@ function attempt<T>(
         help: "move ids to a cohort with a list file, and repeated parts to a cohort with a condition",
       });
     }
-    parser.begin(source);
-    return { condition: read(parser) };
+    return { condition: read(new Parser(source)) };
   } catch (error) {
     if (!(error instanceof SyntaxFault)) throw error;
     const { code, span, message, found, expected, help } = error;
@@ -83,18 +63,27 @@ function attempt<T>(
   }
 }
 
+const operatorList = Object.keys(operators)
+  .filter((name) => name !== "is-true")
+  .join(", ");
+
 const leadingZero = /^-?0[0-9]/;
 
-const comparisons: ReadonlySet<string> = new Set(["==", "!=", "<", "<=", ">", ">="]);
+/** Operators by their first word or sign, and what the second word may be. */
+const written = new Map<string, ReadonlyMap<string, OperatorName>>();
+for (const name of Object.keys(operators) as OperatorName[]) {
+  if (name === "is-true") continue;
+  const [first, second = ""] = name.split(" ") as [string, string?];
+  written.set(first, new Map([...(written.get(first) ?? []), [second, name]]));
+}
 
 /** Recursive descent, one method a rule of the grammar. */
 class Parser {
-  readonly #lexer = new Lexer();
+  readonly #lexer: Lexer;
   #brackets = 0;
 
-  begin(source: string): void {
-    this.#brackets = 0;
-    this.#lexer.begin(source);
+  constructor(source: string) {
+    this.#lexer = new Lexer(source);
   }
 
   condition(): Condition {
@@ -179,60 +168,51 @@ class Parser {
 
   #operatorAndLiteral(operand: Operand): { operator: OperatorName; literal: Literal } {
     const lexer = this.#lexer;
-    if (lexer.kind === "symbol" && comparisons.has(lexer.text)) {
-      const operator = lexer.text as OperatorName;
+    const names = lexer.kind === "symbol" || lexer.kind === "word" ? written.get(lexer.text) : undefined;
+    if (names !== undefined) {
       lexer.next();
-      return { operator, literal: this.#comparand(operator) };
-    }
-    if (lexer.kind === "word") {
-      switch (lexer.text) {
-        case "is":
-          return this.#presence(noLiteral(operand));
-        case "in":
-          lexer.next();
-          return { operator: "in", literal: this.#list() };
-        case "not":
-          lexer.next();
-          this.#expectWord("in");
-          return { operator: "not in", literal: this.#list() };
-        case "contains":
-          lexer.next();
-          return { operator: "contains", literal: this.#scalar("a text, a number, true or false") };
-        case "overlaps":
-        case "covers": {
-          const operator = lexer.text;
-          lexer.next();
-          return { operator, literal: this.#list() };
-        }
-        case "starts":
-        case "ends": {
-          const operator = `${lexer.text} with` as const;
-          lexer.next();
-          this.#expectWord("with");
-          return { operator, literal: this.#textLiteral() };
-        }
-        case "matches":
-          lexer.next();
-          return { operator: "matches", literal: this.#regex() };
-      }
+      const operator = names.get("") ?? this.#secondWord(names);
+      return { operator, literal: this.#literal(operators[operator].takes, operator, operand) };
     }
     const standsAlone = operand.kind === "flag" || (operand.kind === "path" && !operand.lower);
     if (standsAlone && this.#endsTest()) return { operator: "is-true", literal: noLiteral(operand) };
-    return this.#unexpected(
-      "an operator: == != < <= > >= in, not in, contains, overlaps, covers, starts with, ends with, matches, is missing, is present",
-    );
+    return this.#unexpected(`an operator: ${operatorList}`);
+  }
+
+  /** The operators of two words, such as “is missing”. */
+  #secondWord(names: ReadonlyMap<string, OperatorName>): OperatorName {
+    const operator = this.#lexer.kind === "word" ? names.get(this.#lexer.text) : undefined;
+    if (operator === undefined)
+      this.#unexpected(
+        sentenceList(
+          [...names.keys()].map((word) => `“${word}”`),
+          "or",
+        ),
+      );
+    this.#lexer.next();
+    return operator;
+  }
+
+  #literal(takes: Takes, operator: OperatorName, operand: Operand): Literal {
+    switch (takes) {
+      case "nothing":
+        return noLiteral(operand);
+      case "comparand":
+      case "ordered":
+        return this.#comparand(operator, takes);
+      case "list":
+        return this.#list();
+      case "scalar":
+        return this.#scalar("a text, a number, true or false");
+      case "text":
+        return this.#textLiteral();
+      case "regex":
+        return this.#regex();
+    }
   }
 
   #endsTest(): boolean {
     return this.#atEnd() || this.#isSymbol(")") || this.#isWord("and") || this.#isWord("or");
-  }
-
-  #presence(literal: Literal): { operator: OperatorName; literal: Literal } {
-    this.#lexer.next();
-    if (!this.#isWord("missing") && !this.#isWord("present")) this.#unexpected("“missing” or “present”");
-    const operator = `is ${this.#lexer.text}` as OperatorName;
-    this.#lexer.next();
-    return { operator, literal };
   }
 
   #operand(): Operand {
@@ -322,10 +302,10 @@ class Parser {
     return name;
   }
 
-  #comparand(operator: OperatorName): Literal {
+  #comparand(operator: OperatorName, takes: "comparand" | "ordered"): Literal {
     const { kind, start, end } = this.#lexer;
     if (kind === "version" || kind === "time") return this.#versionOrTime(kind);
-    if (operator === "==" || operator === "!=") {
+    if (takes === "comparand") {
       return this.#scalar("a text, a number, true, false, a version (v4.2) or a time (2026-12-01T09:00Z)");
     }
     if (kind === "number") return this.#number();
@@ -369,7 +349,8 @@ class Parser {
       this.#lexer.next();
       return { kind: "yes-no", value: text === "true", start, end };
     }
-    return this.#unexpected(expected);
+    const isBare = kind === "word" && !reservedWords.has(text);
+    return this.#unexpected(expected, isBare ? `write "${text}" if the text is meant` : undefined);
   }
 
   #textLiteral(): Extract<ScalarLiteral, { kind: "text" }> {
@@ -450,12 +431,7 @@ class Parser {
     return this.#lexer.kind === "symbol" && this.#lexer.text === symbol;
   }
 
-  #expectWord(word: string): void {
-    if (!this.#isWord(word)) this.#unexpected(`“${word}”`);
-    this.#lexer.next();
-  }
-
-  #unexpected(expected: string): never {
+  #unexpected(expected: string, hint?: string): never {
     const { kind, text, name, start, end } = this.#lexer;
     const found =
       kind === "end"
@@ -473,21 +449,16 @@ class Parser {
       {
         found,
         expected,
-        help: capitals
-          ? `write ${capitals}`
-          : kind === "text"
-            ? "an attribute stands before the operator, its value after it"
-            : undefined,
+        help: hint ?? helpFor(kind, capitals),
       },
     );
   }
 }
 
-/**
- * One parser for all conditions: reading one is never interrupted. While no instance of a class is alive, the engine
- * drops the code that it made for it, and a reload would begin slowly again (measured).
- */
-const parser = new Parser();
+function helpFor(kind: string, capitals: string | undefined): string | undefined {
+  if (capitals) return `write ${capitals}`;
+  return kind === "text" ? "an attribute stands before the operator, its value after it" : undefined;
+}
 
 function noLiteral({ end }: Operand): Literal {
   return { kind: "none", start: end, end };

@@ -1,5 +1,5 @@
-import type { Condition, Literal, Operand, Test } from "./tree.ts";
-import { reservedWords } from "./tree.ts";
+import type { Literal } from "./literal.ts";
+import { type Condition, type Operand, reservedWords, type Test } from "./tree.ts";
 
 /**
  * The canonical text of a condition: one blank between words, double quotes, only the brackets that the tree needs.

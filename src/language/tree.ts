@@ -1,11 +1,5 @@
-import type { TimeLiteral } from "../values/time.ts";
-import type { VersionLiteral } from "../values/version.ts";
-
-/** Offsets into the condition's text, in UTF-16 units; the end is not included. */
-export interface Spanned {
-  readonly start: number;
-  readonly end: number;
-}
+import type { Literal, Spanned } from "./literal.ts";
+import { type OperatorName, operators } from "./operators.ts";
 
 export type Condition = Group | Negation | Test;
 
@@ -38,25 +32,6 @@ export interface AttributeTest extends Spanned {
   readonly literal: Literal;
 }
 
-export type OperatorName =
-  | "is-true"
-  | "is missing"
-  | "is present"
-  | "=="
-  | "!="
-  | "<"
-  | "<="
-  | ">"
-  | ">="
-  | "in"
-  | "not in"
-  | "contains"
-  | "overlaps"
-  | "covers"
-  | "starts with"
-  | "ends with"
-  | "matches";
-
 export type Operand = PathOperand | FlagOperand | EnvironmentOperand;
 
 export interface PathOperand extends Spanned {
@@ -74,25 +49,11 @@ export interface EnvironmentOperand extends Spanned {
   readonly kind: "environment";
 }
 
-export type Scalar = string | number | boolean;
+const grammarWords = ["and", "or", "not", "true", "false", "lower", "environment", "cohort", "window", "flag"];
+const operatorWords = Object.keys(operators).flatMap((name) => (/^[a-z ]+$/.test(name) ? name.split(" ") : []));
 
-export type Literal =
-  | ({ readonly kind: "none" } & Spanned)
-  | ({ readonly kind: "text"; readonly value: string } & Spanned)
-  | ({ readonly kind: "number"; readonly value: number; readonly source: string } & Spanned)
-  | ({ readonly kind: "yes-no"; readonly value: boolean } & Spanned)
-  | ({ readonly kind: "version"; readonly value: VersionLiteral } & Spanned)
-  | ({ readonly kind: "time"; readonly value: TimeLiteral } & Spanned)
-  | ({ readonly kind: "list"; readonly items: readonly ScalarLiteral[] } & Spanned)
-  | ({ readonly kind: "regex"; readonly pattern: string; readonly ignoreCase: boolean } & Spanned);
-
-export type ScalarLiteral = Extract<Literal, { kind: "text" | "number" | "yes-no" }>;
-
-export const reservedWords: ReadonlySet<string> = new Set(
-  "and or not in is contains overlaps covers starts ends with matches missing present true false lower environment cohort window flag".split(
-    " ",
-  ),
-);
+/** Words that are no names of attributes, unless in brackets. */
+export const reservedWords: ReadonlySet<string> = new Set([...grammarWords, ...operatorWords]);
 
 /** Every test of a condition, in the order written. */
 export function testsOf(condition: Condition): readonly Test[] {

@@ -1,58 +1,61 @@
 import { type ParsedCondition, parseCondition } from "../language/parser.ts";
+import { printPath } from "../language/print.ts";
 import { type Condition, testsOf } from "../language/tree.ts";
+import { type NodeKey, nodeKey } from "./node.ts";
 
-/** What one condition refers to, as "flag:x", "cohort:x" and "window:x". */
-export type References = readonly string[];
-
-const none: References = [];
+/** What one condition looks at, directly. */
+export interface Looks {
+  /** Flags, cohorts and windows. */
+  readonly references: readonly NodeKey[];
+  /** Attributes, by canonical path. */
+  readonly attributes: ReadonlyMap<string, readonly string[]>;
+}
 
 /**
  * Conditions by their text: a set's flags repeat each other, and reading, compiling and analysis all want the same
  * tree. `forget` drops the trees once the closures stand; they are parsed again if somebody asks for an explanation.
  */
 export class ConditionBook {
-  readonly #entries = new Map<string, BookEntry>();
-
-  /** All that is known of a text, in one look-up. */
-  entry(text: string): BookEntry {
-    let entry = this.#entries.get(text);
-    if (entry === undefined) {
-      const parsed = parseCondition(text);
-      entry = { parsed, references: referencesIn(parsed), sound: false };
-      this.#entries.set(text, entry);
-    }
-    return entry;
-  }
+  readonly #parsed = new Map<string, ParsedCondition>();
 
   get(text: string): ParsedCondition {
-    return this.entry(text).parsed;
+    let parsed = this.#parsed.get(text);
+    if (parsed === undefined) {
+      parsed = parseCondition(text);
+      this.#parsed.set(text, parsed);
+    }
+    return parsed;
   }
 
-  references(text: string): References {
-    return this.entry(text).references;
+  /** What a text refers to by name: most conditions ask for attributes only. */
+  references(text: string): readonly NodeKey[] {
+    const { condition } = this.get(text);
+    return condition && refers(condition) ? looksOf(condition).references : none;
+  }
+
+  looks(text: string): Looks {
+    const { condition } = this.get(text);
+    return condition ? looksOf(condition) : { references: none, attributes: new Map() };
   }
 
   forget(): void {
-    this.#entries.clear();
+    this.#parsed.clear();
   }
 }
 
-export interface BookEntry {
-  readonly parsed: ParsedCondition;
-  readonly references: References;
-  /** Found sound in the set that the book belongs to; a text means the same everywhere in it. */
-  sound: boolean;
+const none: readonly NodeKey[] = [];
+
+export function looksOf(condition: Condition): Looks {
+  const references: NodeKey[] = [];
+  const attributes = new Map<string, readonly string[]>();
+  for (const test of testsOf(condition)) {
+    if (test.kind !== "test") references.push(nodeKey(test.kind, test.name));
+    else if (test.operand.kind === "flag") references.push(nodeKey("flag", test.operand.name));
+    else if (test.operand.kind === "path") attributes.set(printPath(test.operand.path), test.operand.path);
+  }
+  return { references, attributes };
 }
 
-function referencesIn({ condition }: ParsedCondition): References {
-  if (!condition || !refers(condition)) return none;
-  return testsOf(condition).flatMap((test) => {
-    if (test.kind !== "test") return `${test.kind}:${test.name}`;
-    return test.operand.kind === "flag" ? `flag:${test.operand.name}` : [];
-  });
-}
-
-/** Most conditions ask for attributes only. */
 function refers(condition: Condition): boolean {
   switch (condition.kind) {
     case "and":

@@ -1,65 +1,83 @@
 import { parsePath } from "../language/parser.ts";
 import { printPath } from "../language/print.ts";
+import type { AttributeType } from "../language/types.ts";
 import { at, type Place, type Problems } from "../problems/problem.ts";
 import type { Entry } from "../source/entries.ts";
-import { attributeTypes } from "../source/format.ts";
-import { isObject, own, show } from "../values/data.ts";
+import type { AttributeSource } from "../source/format.ts";
+import { show } from "../values/data.ts";
 import { isOfType } from "./attribute-type.ts";
-import type { AttributeDefinition, AttributeType } from "./types.ts";
+import type { AttributeDefinition } from "./types.ts";
 
-export function readAttributes(entries: readonly Entry[], problems: Problems): Map<string, AttributeDefinition> {
+export function readAttributes(
+  entries: readonly Entry<AttributeSource>[],
+  problems: Problems,
+): Map<string, AttributeDefinition> {
   const attributes = new Map<string, AttributeDefinition>();
   for (const entry of entries) {
     const attribute = readAttribute(entry, problems);
     if (!attribute) continue;
     const earlier = attributes.get(attribute.name);
-    if (earlier) {
-      problems.report(
-        "defined-twice",
-        { ...entry.place, part: "key" },
-        {
-          message: `The attribute “${attribute.name}” is defined twice, in two spellings of one path.`,
-          found: entry.name,
-          expected: "one definition of each attribute in the whole folder",
-          related: [{ place: { ...earlier.place, part: "key" }, message: "the first definition" }],
-        },
-      );
-    } else {
-      attributes.set(attribute.name, attribute);
-    }
+    if (earlier) reportTwoSpellings(attribute.name, entry, earlier.place, problems);
+    else attributes.set(attribute.name, attribute);
   }
   return attributes;
 }
 
-function readAttribute({ name, source, place }: Entry, problems: Problems): AttributeDefinition | undefined {
-  const { path } = parsePath(name);
-  const parts = isObject(source) ? source : { type: source };
-  const type = typeOf(own(parts, "type"));
-  if (!path || !type) return undefined;
-  const missingAs = own(parts, "missing-as");
-  if (missingAs !== undefined) checkMissingAs(missingAs, type, at(place, "missing-as"), problems);
-  const about = own(parts, "about");
-  return {
-    name: printPath(path),
-    path,
-    place,
-    type,
-    missingAs,
-    private: own(parts, "private") === true,
-    about: typeof about === "string" ? about : undefined,
-  };
+function reportTwoSpellings(name: string, { name: found, place }: Entry<unknown>, earlier: Place, problems: Problems) {
+  problems.report(
+    "defined-twice",
+    { ...place, part: "key" },
+    {
+      message: `The attribute “${name}” is defined twice, in two spellings of one path.`,
+      found,
+      expected: "one definition of each attribute in the whole folder",
+      related: [{ place: { ...earlier, part: "key" }, message: "the first definition" }],
+    },
+  );
 }
 
-function typeOf(type: unknown): AttributeType | undefined {
-  if (Array.isArray(type)) return type.every((text) => typeof text === "string") ? type : undefined;
-  return attributeTypes.find((known) => known === type);
+type Parts = Extract<AttributeSource, { readonly type: unknown }>;
+
+function partsOf(source: AttributeSource): Parts {
+  return typeof source === "string" || isTexts(source) ? { type: source } : source;
+}
+
+function isTexts(source: AttributeSource): source is readonly string[] {
+  return Array.isArray(source);
+}
+
+function readAttribute(
+  { name, source, place }: Entry<AttributeSource>,
+  problems: Problems,
+): AttributeDefinition | undefined {
+  const { path } = parsePath(name);
+  if (!path) return undefined;
+  const { type, about, private: isPrivate = false, ...rest } = partsOf(source);
+  const missingAs = rest["missing-as"];
+  const ignoreCase = rest["ignore-case"] ?? false;
+  if (missingAs !== undefined) checkMissingAs(missingAs, type, at(place, "missing-as"), problems);
+  if (ignoreCase && !hasTexts(type)) reportNoTexts(type, at(place, "ignore-case"), problems);
+  return { name: printPath(path), path, place, type, missingAs, ignoreCase, private: isPrivate, about };
+}
+
+function hasTexts(type: AttributeType): boolean {
+  return type === "text" || type === "list" || Array.isArray(type);
+}
+
+function reportNoTexts(type: AttributeType, place: Place, problems: Problems): void {
+  problems.report("value-type", place, {
+    message: `“ignore-case” is for texts, and this attribute is declared as ${String(type)}.`,
+    found: "ignore-case: true",
+    expected: "an attribute of type text or list, or one of listed texts",
+    help: "take it out",
+  });
 }
 
 function checkMissingAs(value: unknown, type: AttributeType, place: Place, problems: Problems): void {
-  if (value === null || isOfType(value, type)) return;
+  if (isOfType(value, type)) return;
   const expected = typeof type === "string" ? `a value of type ${type}` : `one of ${type.join(", ")}`;
   problems.report("value-type", place, {
-    message: `“missing-as” is not of the attribute's type.`,
+    message: "“missing-as” is not of the attribute's type.",
     found: show(value),
     expected,
   });

@@ -1,9 +1,10 @@
+import { Bucket } from "../buckets/bucket.ts";
 import { IdSet } from "../ids/id-set.ts";
 import { parsePath } from "../language/parser.ts";
-import type { ProblemCode } from "../problems/catalogue.ts";
-import { at, type Problems, pointer } from "../problems/problem.ts";
-import type { Document, Entry } from "../source/entries.ts";
-import { isObject, own } from "../values/data.ts";
+import { at, atKey, type Fault, type Problems, pointer } from "../problems/problem.ts";
+import type { Entry, SourceFile } from "../source/entries.ts";
+import type { CohortSource } from "../source/format.ts";
+import { parseRange } from "../values/percent.ts";
 import { digestOfIds } from "./revision.ts";
 import type { CohortDefinition } from "./types.ts";
 
@@ -14,25 +15,21 @@ export interface ListRequest {
   readonly column: string | undefined;
 }
 
+/** The ids of a list, with the SHA-256 of its sorted set, or why there are none. */
 export type ListResult =
   | { readonly ids: IdSet; readonly digest: string; readonly fault?: undefined }
-  | { readonly fault: ListFault };
-
-export interface ListFault {
-  readonly code: ProblemCode;
-  readonly message: string;
-  readonly found?: string | undefined;
-  readonly expected?: string | undefined;
-  readonly help?: string | undefined;
-}
+  | { readonly fault: Fault };
 
 export type ListReader = (request: ListRequest) => ListResult;
 
-const nobody = { ids: IdSet.from([]), digest: "" };
+const noList: ListReader = () => ({
+  fault: { code: "list-missing", message: "There are no files here to take a list from.", expected: "“ids”" },
+});
 
+/** The cohorts of a set, resolved: lists read, lots with their salt. */
 export function readCohorts(
-  entries: readonly Entry[],
-  lists: ListReader | undefined,
+  entries: readonly Entry<CohortSource>[],
+  lists: ListReader = noList,
   problems: Problems,
 ): Map<string, CohortDefinition> {
   const cohorts = new Map<string, CohortDefinition>();
@@ -40,75 +37,71 @@ export function readCohorts(
   return cohorts;
 }
 
-function readCohort(entry: Entry, lists: ListReader | undefined, problems: Problems): CohortDefinition {
-  const { name, place } = entry;
-  const parts = isObject(entry.source) ? entry.source : {};
-  const text = (key: string) => {
-    const value = own(parts, key);
-    return typeof value === "string" ? value : undefined;
+function readCohort(entry: Entry<CohortSource>, lists: ListReader, problems: Problems): CohortDefinition {
+  const { name, place, source } = entry;
+  const { about, when, share } = source;
+  const common = { name, place, about };
+  if (when !== undefined) return { kind: "condition", ...common, when };
+  if (share !== undefined) return { kind: "lot", ...common, ...readLot(entry, share, problems) };
+  const request = requestOf(source);
+  const { ids, digest } = request ? readList(request, entry, lists, problems) : readIds(entry, problems);
+  const of = parsePath(source.of ?? "").path ?? [];
+  return { kind: "list", ...common, of, ids, digest, file: request?.file, column: request?.column };
+}
+
+function readLot({ name, source, defaults, place }: Entry<CohortSource>, share: string, problems: Problems) {
+  const by = source.by ?? defaults.by;
+  if (by === undefined) reportNoSubject("share", place, problems);
+  const salt = source.salt ?? name;
+  return {
+    by: parsePath(by ?? "").path ?? [],
+    salt,
+    range: parseRange(share) ?? { low: 0, high: 0 },
+    bucket: new Bucket("cohort", salt),
   };
-  const when = text("when");
-  const about = text("about");
-  if (when !== undefined) return { kind: "condition", name, place, about, when };
-  const of = parsePath(text("of") ?? "").path ?? ["?"];
-  const request = requestOf(parts);
-  const { ids, digest } = request ? readList(request, entry, lists, problems) : readIds(parts, entry, problems);
-  return { kind: "list", name, place, about, of, ids, digest, file: request?.file, column: request?.column };
 }
 
-function requestOf(parts: object): ListRequest | undefined {
-  const file = own(parts, "file");
-  const column = own(parts, "column");
-  if (typeof file !== "string") return undefined;
-  return { file, column: typeof column === "string" ? column : undefined };
+/** A share or split that does not say which attribute it goes by. */
+export function reportNoSubject(key: string, place: Entry<unknown>["place"], problems: Problems): void {
+  problems.report("subject-missing", atKey(place, key), {
+    message: `This ${key} does not say which attribute it goes by.`,
+    expected: "“by” beside it, in the flag or under “defaults” of this file",
+    help: "add “by: account.id”, or the attribute that stays the same for one subject",
+  });
 }
 
-/** The list files that documents ask for, so that they can be read before the set is put together. */
-export function listRequests(documents: readonly Document[]): ListRequest[] {
-  const requests: ListRequest[] = [];
-  for (const { data } of documents) {
-    const cohorts = isObject(data) ? own(data, "cohorts") : undefined;
-    if (!isObject(cohorts)) continue;
-    for (const cohort of Object.values(cohorts)) {
-      const request = isObject(cohort) ? requestOf(cohort) : undefined;
-      if (request) requests.push(request);
-    }
-  }
-  return requests;
+function requestOf({ file, column }: CohortSource): ListRequest | undefined {
+  return file === undefined ? undefined : { file, column };
 }
 
-function readList(
-  request: ListRequest,
-  entry: Entry,
-  lists: ListReader | undefined,
-  problems: Problems,
-): { ids: IdSet; digest: string } {
-  const result = lists?.(request) ?? {
-    fault: {
-      code: "list-missing" as const,
-      message: "There are no files here to take a list from.",
-      expected: "“ids”",
-    },
-  };
+/** The list files that definition files ask for, so that they can be read before the set is put together. */
+export function listRequests(files: readonly SourceFile[]): ListRequest[] {
+  return files.flatMap(({ source }) =>
+    Object.values(source.cohorts ?? {}).flatMap((cohort) => requestOf(cohort) ?? []),
+  );
+}
+
+type Ids = { readonly ids: IdSet; readonly digest: string };
+
+const nobody: Ids = { ids: IdSet.from([]), digest: "" };
+
+function readList(request: ListRequest, { place }: Entry<CohortSource>, lists: ListReader, problems: Problems): Ids {
+  const result = lists(request);
   if (!result.fault) return result;
   const { code, ...details } = result.fault;
-  problems.report(code, at(entry.place, code === "list-column" && request.column ? "column" : "file"), details);
+  problems.report(code, at(place, code === "list-column" && request.column ? "column" : "file"), details);
   return nobody;
 }
 
-function readIds(parts: object, entry: Entry, problems: Problems): { ids: IdSet; digest: string } {
-  const items = own(parts, "ids");
-  if (!Array.isArray(items)) return nobody;
-  const ids: string[] = [];
-  for (const [i, item] of items.entries()) {
-    const id = typeof item === "number" ? exactDecimal(item, entry, i, problems) : item;
-    if (typeof id === "string" && id !== "") ids.push(id);
-  }
+function readIds(entry: Entry<CohortSource>, problems: Problems): Ids {
+  const ids = (entry.source.ids ?? []).flatMap((item, i) =>
+    typeof item === "number" ? (exactDecimal(item, entry, i, problems) ?? []) : item,
+  );
   return { ids: IdSet.from(ids), digest: digestOfIds(ids) };
 }
 
 /** An unquoted id must be spelt as the decimal text by which it is compared. */
-function exactDecimal(id: number, entry: Entry, index: number, problems: Problems): string | undefined {
+function exactDecimal(id: number, entry: Entry<unknown>, index: number, problems: Problems): string | undefined {
   const place = at(entry.place, "ids", index);
   const raw = entry.document.spellings?.get(pointer(place.path));
   const exact = String(id);

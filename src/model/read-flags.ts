@@ -1,37 +1,17 @@
-import { parseSplitPart } from "../buckets/split.ts";
-import { at, atKey, type Place, Problems, pointer } from "../problems/problem.ts";
-import { Entry } from "../source/entries.ts";
-import type { DefaultsSource, FlagSource } from "../source/format.ts";
+import { at, type Place, type Problems, pointer } from "../problems/problem.ts";
+import type { Entry } from "../source/entries.ts";
+import type { DefaultsSource, FlagEnvironmentSource, FlagSource, RuleSource } from "../source/format.ts";
+import { noShare } from "../source/format.ts";
 import { yesNoWords } from "../source/spelling.ts";
+import { parseSplitPart } from "../source/split.ts";
 import { Walk } from "../source/walk.ts";
-import { deepFreeze, isObject, type Plain, show, type ValueType, valueTypeOf } from "../values/data.ts";
+import { deepFreeze, show, type ValueType, valueTypeOf } from "../values/data.ts";
 import { nearest, sentenceList } from "../values/names.ts";
-import { readRising } from "./read-rising.ts";
+import { checkAdjustments } from "./check-adjust.ts";
+import { reportNoSubject } from "./read-cohorts.ts";
+import { checkRising } from "./read-rising.ts";
+import type { SchemaPort } from "./schemas.ts";
 import type { FlagDefinition } from "./types.ts";
-
-export function* readFlags(
-  entries: readonly Entry[],
-  problems: Problems,
-): Generator<undefined, Map<string, FlagDefinition>, undefined> {
-  const flags = new Map<string, FlagDefinition>();
-  let work = 0;
-  for (let i = 0; i < entries.length; i++) {
-    const entry = entries[i]!;
-    const known = entry.sound as FlagDefinition | undefined;
-    flags.set(entry.name, known ?? reader.read(entry, problems));
-    work += known === undefined ? pauseEvery / freshAtOnce : 1;
-    if (work < pauseEvery) continue;
-    work = 0;
-    yield;
-  }
-  reader.forget();
-  return flags;
-}
-
-/** How many flags that need no work go between pauses. */
-export const pauseEvery = 128;
-/** How many go that need some. */
-export const freshAtOnce = 16;
 
 const typeWords: Readonly<Record<ValueType, string>> = {
   "yes-no": "true or false",
@@ -40,23 +20,26 @@ const typeWords: Readonly<Record<ValueType, string>> = {
   data: "a list or an object",
 };
 
+type Variants = ReadonlyMap<string, unknown> | undefined;
+
+/** Why a value does not keep the schema of its flag; undefined if it does. */
+export type SchemaCheck = (value: unknown) => string | undefined;
+
 /** A flag as read. Sets have many, so it leaves to its entry what the entries of a file have in common. */
 class ReadFlag implements FlagDefinition {
   readonly name: string;
   readonly source: FlagSource;
   readonly type: ValueType;
-  readonly variants: ReadonlyMap<string, unknown> | undefined;
-  soundUnder: string | undefined;
-  standsAlone: boolean;
-  private readonly entry: Entry;
+  readonly variants: Variants;
+  readonly schemaFault: SchemaCheck | undefined;
+  private readonly entry: Entry<FlagSource>;
 
-  constructor(entry: Entry, source: FlagSource, type: ValueType, variants: ReadonlyMap<string, unknown> | undefined) {
+  constructor(entry: Entry<FlagSource>, type: ValueType, variants: Variants, schemaFault: SchemaCheck | undefined) {
     this.name = entry.name;
-    this.source = source;
+    this.source = entry.source;
     this.type = type;
     this.variants = variants;
-    this.soundUnder = undefined;
-    this.standsAlone = false;
+    this.schemaFault = schemaFault;
     this.entry = entry;
   }
 
@@ -69,53 +52,44 @@ class ReadFlag implements FlagDefinition {
   }
 }
 
-const noSource: Plain = {};
-const noEntry = new Entry("", noSource, { key: "flags", document: { file: "", data: noSource }, defaults: {} });
-const noWalk = new Walk(new Problems(), "");
+/** Reads one flag and checks its values, shares and splits. */
+export function readFlag(
+  entry: Entry<FlagSource>,
+  problems: Problems,
+  schemas: SchemaPort | undefined,
+): FlagDefinition {
+  const { variants, safe } = entry.source;
+  const named: Variants = variants && new Map(Object.entries(variants));
+  const type = valueTypeOf(named ? [...named.values()][0] : safe) ?? "text";
+  const reader = new FlagReader(entry, type, named, problems);
+  reader.check();
+  return new ReadFlag(entry, type, named, reader.checkSchema(schemas));
+}
 
-/**
- * Checks the values, shares and splits of flags, one after the other. The shape has been looked at, so odd parts are
- * passed over.
- */
 class FlagReader {
-  #entry = noEntry;
-  #walk = noWalk;
-  #source: Plain = noSource;
-  #variants: ReadonlyMap<string, unknown> | undefined;
-  #type: ValueType | undefined;
+  readonly #entry: Entry<FlagSource>;
+  readonly #source: FlagSource;
+  readonly #type: ValueType;
+  readonly #variants: Variants;
+  readonly #walk: Walk;
+  /** Data values, and where they stand, for the schema. */
+  readonly #values: { readonly value: unknown; readonly place: Place }[] = [];
 
-  read(entry: Entry, problems: Problems): FlagDefinition {
-    const before = problems.all.length;
-    this.#begin(entry, problems);
+  constructor(entry: Entry<FlagSource>, type: ValueType, variants: Variants, problems: Problems) {
+    this.#entry = entry;
+    this.#source = entry.source;
+    this.#type = type;
+    this.#variants = variants;
+    this.#walk = new Walk(problems, entry.document.file);
+    this.#walk.path.push(entry.section.key, entry.name);
+  }
+
+  check(): void {
     if (this.#variants) this.#walk.inside("variants", () => this.#checkVariants());
-    this.#checkMember("safe", this.#source["safe"]);
-    this.#checkBranch(this.#source);
+    this.#checkMember("safe", this.#source.safe);
+    this.#checkSettings(this.#source);
     this.#checkEnvironments();
     this.#checkExamples();
-    const flag = new ReadFlag(entry, this.#source as unknown as FlagSource, this.#type ?? "text", this.#variants);
-    if (problems.all.length === before && entry.document.unchanging) entry.sound = flag;
-    return flag;
-  }
-
-  /** Lets go of the flag read last, and of its file. */
-  forget(): void {
-    this.#entry = noEntry;
-    this.#walk = noWalk;
-    this.#source = noSource;
-    this.#variants = undefined;
-  }
-
-  #begin(entry: Entry, problems: Problems): void {
-    this.#entry = entry;
-    const { file } = entry.document;
-    if (this.#walk.file !== file || this.#walk.problems !== problems) this.#walk = new Walk(problems, file);
-    const { path } = this.#walk;
-    path[0] = entry.section.key;
-    path[1] = entry.name;
-    this.#source = isObject(entry.source) ? entry.source : noSource;
-    const { variants } = this.#source;
-    this.#variants = isObject(variants) ? new Map(Object.entries(variants)) : undefined;
-    this.#type = this.#variants ? valueTypeOf([...this.#variants.values()][0]) : valueTypeOf(this.#source["safe"]);
   }
 
   #checkVariants(): void {
@@ -125,8 +99,8 @@ class FlagReader {
   #checkVariant(value: unknown): void {
     this.#warnOfYesNoWord(value);
     const type = valueTypeOf(value);
-    if (type === "data") deepFreeze(value);
-    if (type === undefined || this.#type === undefined || type === this.#type) return;
+    if (type === "data") this.#noteData(value);
+    if (type === undefined || type === this.#type) return;
     const [first] = this.#variants!.keys();
     this.#walk.report("value-type", {
       message: `All variants of a flag have one type; “${first}” is ${describe(this.#type)}.`,
@@ -135,9 +109,15 @@ class FlagReader {
     });
   }
 
+  /** One value is handed to every caller, so nobody may change it. */
+  #noteData(value: unknown): void {
+    deepFreeze(value);
+    if (this.#source.schema !== undefined) this.#values.push({ value, place: this.#walk.place() });
+  }
+
   /** A value, or the name of a variant, that the flag can give. */
   #checkMember(key: string, value: unknown): void {
-    if (value === undefined || value === null) return;
+    if (value === undefined) return;
     this.#walk.path.push(key);
     this.#checkValue(value);
     this.#walk.path.pop();
@@ -149,8 +129,8 @@ class FlagReader {
     if (this.#variants) return this.#checkVariantName(value, this.#variants);
     this.#warnOfYesNoWord(value);
     const type = valueTypeOf(value);
-    if (type === "data") deepFreeze(value);
-    if (this.#type === undefined || type === this.#type) return;
+    if (type === "data") this.#noteData(value);
+    if (type === this.#type) return;
     const word = typeof value === "string" && yesNoWords.test(value);
     this.#walk.report("value-type", {
       message: `The flag is ${describe(this.#type)}, as its safe value says; this is ${type ? describe(type) : "none of the types"}.`,
@@ -185,62 +165,51 @@ class FlagReader {
     });
   }
 
-  #checkBranch(branch: Plain): void {
-    this.#checkMember("otherwise", branch["otherwise"]);
-    const rules = branch["rules"];
-    if (!Array.isArray(rules)) return;
+  #checkSettings({ otherwise, rules }: FlagEnvironmentSource): void {
+    this.#checkMember("otherwise", otherwise);
+    if (rules === undefined) return;
     const { path } = this.#walk;
     for (let i = 0; i < rules.length; i++) {
       path.push("rules", i);
-      if (isObject(rules[i])) this.#checkRule(rules[i]);
+      this.#checkRule(rules[i]!, rules[i]!.by);
       path.pop();
       path.pop();
     }
   }
 
   #checkEnvironments(): void {
-    const environments = this.#source["environments"];
-    if (!isObject(environments)) return;
-    this.#walk.inside("environments", () => {
-      for (const name of Object.keys(environments)) {
-        const branch = environments[name];
-        if (isObject(branch)) this.#walk.inside(name, () => this.#checkBranch(branch));
-      }
-    });
-  }
-
-  #checkExamples(): void {
-    const examples = this.#source["for-instance"];
-    if (!Array.isArray(examples)) return;
-    const { path } = this.#walk;
-    for (let i = 0; i < examples.length; i++) {
-      path.push("for-instance", i);
-      if (isObject(examples[i])) this.#checkMember("gives", examples[i]["gives"]);
-      path.pop();
-      path.pop();
+    const { environments } = this.#source;
+    if (environments === undefined) return;
+    for (const [name, settings] of Object.entries(environments)) {
+      this.#walk.path.push("environments", name);
+      this.#checkSettings(settings);
+      checkAdjustments(this.#source, settings, this.#walk, (rule, by) => this.#checkRule(rule, by));
+      this.#walk.path.length = 2;
     }
   }
 
-  #checkRule(rule: Plain): void {
-    this.#checkMember("give", rule["give"]);
-    const { share, split } = rule;
+  #checkExamples(): void {
+    const { path } = this.#walk;
+    for (const [i, { gives }] of (this.#source["for-instance"] ?? []).entries()) {
+      path.push("for-instance", i);
+      this.#checkMember("gives", gives);
+      path.length = 2;
+    }
+  }
+
+  /** Also what an environment puts in place of a rule's own; then `by` is that of the rule. */
+  #checkRule({ give, share, split }: Pick<RuleSource, "give" | "share" | "split">, by: string | undefined): void {
+    this.#checkMember("give", give);
     if (share === undefined && split === undefined) return;
     const { problems } = this.#walk;
-    if (isObject(share)) readRising(share, this.#entry.defaults, at(this.#walk.place(), "share"), problems);
-    if (Array.isArray(split)) this.#walk.inside("split", () => this.#checkSplit(split));
-    const by = rule["by"] ?? this.#source["by"] ?? this.#entry.defaults.by;
-    if (by === undefined) this.#reportNoSubject(share === undefined ? "split" : "share");
+    if (typeof share === "object") checkRising(share, this.#entry.defaults, at(this.#walk.place(), "share"), problems);
+    if (split !== undefined) this.#walk.inside("split", () => this.#checkSplit(split));
+    if (share === noShare && split === undefined) return;
+    if ((by ?? this.#source.by ?? this.#entry.defaults.by) === undefined)
+      reportNoSubject(share === undefined ? "split" : "share", this.#walk.place(), problems);
   }
 
-  #reportNoSubject(key: string): void {
-    this.#walk.problems.report("subject-missing", atKey(this.#walk.place(), key), {
-      message: `This ${key} does not say which attribute it goes by.`,
-      expected: "“by” in the rule, in the flag or under “defaults” of this file",
-      help: "add “by: account.id”, or the attribute that stays the same for one subject",
-    });
-  }
-
-  #checkSplit(split: readonly unknown[]): void {
+  #checkSplit(split: readonly string[]): void {
     if (!this.#variants) {
       this.#walk.reportKey("split-invalid", {
         message: "A split divides variants, and this flag has none.",
@@ -251,17 +220,16 @@ class FlagReader {
     const seen = new Set<string>();
     let total = 0;
     for (const [i, item] of split.entries()) {
-      const part = typeof item === "string" ? parseSplitPart(item) : undefined;
+      const part = parseSplitPart(item);
       if (!part) return;
       total += part.parts;
       this.#walk.inside(i, () => this.#checkSplitPart(part.variant, seen));
     }
-    if (split.length > 0 && !(total > 0 && Number.isFinite(total))) {
-      this.#walk.report("split-invalid", {
-        message: "No part of this split has a weight.",
-        expected: "at least one part greater than 0",
-      });
-    }
+    if (total > 0 && Number.isFinite(total)) return;
+    this.#walk.report("split-invalid", {
+      message: "No part of this split has a weight.",
+      expected: "at least one part greater than 0",
+    });
   }
 
   #checkSplitPart(variant: string, seen: Set<string>): void {
@@ -275,10 +243,48 @@ class FlagReader {
     }
     seen.add(variant);
   }
-}
 
-/** One reader for all flags: reading one is never interrupted, and its code stays warm from reload to reload. */
-const reader = new FlagReader();
+  /** Holds every value against the flag's schema; gives the check for the values that overrides will bring. */
+  checkSchema(schemas: SchemaPort | undefined): SchemaCheck | undefined {
+    const { schema } = this.#source;
+    if (schema === undefined) return undefined;
+    const place = at(this.#entry.place, "schema");
+    const { problems } = this.#walk;
+    if (this.#type !== "data") {
+      problems.report("schema-misplaced", place, {
+        message: `A schema is for a flag of data, and this one is ${describe(this.#type)}.`,
+        expected: "no schema, or a list or an object as the safe value",
+      });
+      return undefined;
+    }
+    if (!schemas) {
+      problems.report("schema-unchecked", place, { message: "Nothing here can hold values against a schema." });
+      return undefined;
+    }
+    const compiled = schemas.compile(schema);
+    if (compiled.fault) {
+      const { code, path = [], ...details } = compiled.fault;
+      problems.report(code, at(place, ...path), details);
+      return undefined;
+    }
+    for (const { value, place: where } of this.#values) {
+      const fault = compiled.faultOf(value);
+      if (fault) this.#reportViolation(fault.message, value, at(where, ...fault.path));
+    }
+    return (value) => {
+      const fault = compiled.faultOf(value);
+      return fault && `${fault.path.length > 0 ? `${fault.path.join(".")}: ` : ""}${fault.message}`;
+    };
+  }
+
+  #reportViolation(message: string, value: unknown, place: Place): void {
+    this.#walk.problems.report("schema-violated", place, {
+      message: `This value does not keep the flag's schema: ${message}.`,
+      found: show(value),
+      related: [{ place: at(this.#entry.place, "schema"), message: "the schema" }],
+    });
+  }
+}
 
 function describe(type: ValueType): string {
   return type === "data" ? "data" : type === "yes-no" ? "a yes-no" : `a ${type}`;

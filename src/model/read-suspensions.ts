@@ -23,7 +23,7 @@ const suspension = object(
 export const suspensionFile = object(
   {
     iudex: required(
-      { expected: "1", schema: { const: limits.formatVersion }, check() {} },
+      { expected: "1", schema: { const: limits.formatVersion }, read: () => limits.formatVersion },
       "The version of the format",
     ),
     suspended: required(record(suspension, { what: "suspended flags" }), "The suspended flags"),
@@ -37,10 +37,10 @@ export const suspensionFile = object(
  */
 export function readSuspensions(document: Document | undefined, problems: Problems): Map<string, Suspension> {
   const suspensions = new Map<string, Suspension>();
-  if (!document || document.data === undefined) return suspensions;
+  if (!document) return suspensions;
   reportShape(document, problems);
-  const members = isObject(document.data) ? own(document.data, "suspended") : undefined;
-  if (!isObject(members)) return suspensions;
+  const members = membersOf(document);
+  if (members === undefined) return suspensions;
   const place: Place = { file: document.file, path: ["suspended"] };
   for (const flag of Object.keys(members)) {
     if (!isName(flag)) continue;
@@ -49,10 +49,20 @@ export function readSuspensions(document: Document | undefined, problems: Proble
   return suspensions;
 }
 
+/** Does the file say which flags are suspended? One that was cut off, or emptied, does not: the last ones stay then. */
+export function saysSuspensions(document: Document): boolean {
+  return membersOf(document) !== undefined;
+}
+
+function membersOf({ data }: Document): object | undefined {
+  const members = isObject(data) ? own(data, "suspended") : undefined;
+  return isObject(members) ? members : undefined;
+}
+
 function reportShape(document: Document, problems: Problems): void {
   const found = new Problems();
   const walk = new Walk(found, document.file);
-  suspensionFile.check(document.data, walk);
+  suspensionFile.read(document.data, walk);
   const version = isObject(document.data) ? own(document.data, "iudex") : undefined;
   if (isObject(document.data) && version !== undefined && version !== limits.formatVersion) {
     found.report(

@@ -1,42 +1,32 @@
 import { parseHours } from "../calendar/hours.ts";
-import { isDateText, isZone, nearestZone, readInstant } from "../calendar/instant.ts";
+import { isZone, nearestZone, readInstant } from "../calendar/instant.ts";
 import { canEverBeOpen, TimeWindow } from "../calendar/window.ts";
 import { at, type Place, type Problems } from "../problems/problem.ts";
 import type { Entry } from "../source/entries.ts";
-import { isObject, own } from "../values/data.ts";
+import type { WindowSource } from "../source/format.ts";
 import type { WindowDefinition } from "./types.ts";
 
-export function readWindows(entries: readonly Entry[], problems: Problems): Map<string, WindowDefinition> {
+export function readWindows(
+  entries: readonly Entry<WindowSource>[],
+  problems: Problems,
+): Map<string, WindowDefinition> {
   const windows = new Map<string, WindowDefinition>();
   for (const entry of entries) windows.set(entry.name, readWindow(entry, problems));
   return windows;
 }
 
-function readWindow({ name, source, place, defaults }: Entry, problems: Problems): WindowDefinition {
-  const parts = isObject(source) ? source : {};
-  const text = (key: string) => {
-    const value = own(parts, key);
-    return typeof value === "string" ? value : undefined;
-  };
-  const zone = readZone(
-    text("zone") ?? textOf(own(defaults, "zone")),
-    text("zone") ? at(place, "zone") : place,
-    problems,
-  );
-  const bound = (key: string) => readBound(text(key), zone, at(place, key), problems);
-  const from = bound("from");
-  const until = bound("until");
-  const hours = text("hours");
-  const { week } = hours === undefined ? { week: undefined } : parseHours(hours);
-  const dates = own(parts, "except");
-  const except = Array.isArray(dates) ? dates.filter((d): d is string => typeof d === "string" && isDateText(d)) : [];
-  const window = new TimeWindow({ from, until, zone: zone === "unknown" ? "UTC" : zone, week, except });
-  checkWindow({ parts, place, zone, hours, window }, problems);
-  return { name, place, about: text("about"), window, hours };
-}
-
-function textOf(value: unknown): string | undefined {
-  return typeof value === "string" ? value : undefined;
+function readWindow({ name, source, place, defaults }: Entry<WindowSource>, problems: Problems): WindowDefinition {
+  const { hours, except = [], about } = source;
+  const zone = readZone(source.zone ?? defaults.zone, source.zone ? at(place, "zone") : place, problems);
+  const window = new TimeWindow({
+    from: readBound(source.from, zone, at(place, "from"), problems),
+    until: readBound(source.until, zone, at(place, "until"), problems),
+    zone: zone === "unknown" ? "UTC" : zone,
+    week: hours === undefined ? undefined : parseHours(hours).week,
+    except,
+  });
+  checkWindow({ source, place, zone, window }, problems);
+  return { name, place, about, window, hours };
 }
 
 /** "unknown" stands for a zone that is named but does not exist; it has been reported. */
@@ -81,47 +71,34 @@ function reportNoZone(text: string, place: Place, problems: Problems): void {
 }
 
 interface Checked {
-  readonly parts: object;
+  readonly source: WindowSource;
   readonly place: Place;
   readonly zone: Zone;
-  readonly hours: string | undefined;
   readonly window: TimeWindow;
 }
 
-function checkWindow({ parts, place, zone, hours, window }: Checked, problems: Problems): void {
-  const has = (key: string) => Object.hasOwn(parts, key);
-  const { from, until, except, week } = window.parts;
-  if (!has("from") && !has("until") && !has("hours")) {
-    problems.report(
-      "window-empty",
-      { ...place, part: "key" },
-      {
-        message: "This window has neither a bound nor hours.",
-        expected: "at least one of from, until and hours",
-      },
-    );
+function checkWindow({ source, place, zone, window }: Checked, problems: Problems): void {
+  const { from, until, except } = window.parts;
+  const { hours } = source;
+  const whole: Place = { ...place, part: "key" };
+  if (source.from === undefined && source.until === undefined && hours === undefined) {
+    problems.report("window-empty", whole, {
+      message: "This window has neither a bound nor hours.",
+      expected: "at least one of from, until and hours",
+    });
   }
   if (from !== undefined && until !== undefined && until <= from) {
     problems.report("window-turned", at(place, "until"), {
       message: "This window ends at or before its beginning.",
-      found: String(own(parts, "until")),
-      expected: `an instant after ${own(parts, "from")}`,
+      found: source.until,
+      expected: `an instant after ${source.from}`,
     });
-    return;
-  }
-  if (zone === undefined && (hours !== undefined || except.length > 0)) {
+  } else if (zone === undefined && (hours !== undefined || except.length > 0)) {
     reportNoZone(hours ?? except[0]!, at(place, hours === undefined ? "except" : "hours"), problems);
-    return;
-  }
-  const sound = hours === undefined || week !== undefined;
-  if (sound && zone !== "unknown" && !canEverBeOpen(window)) {
-    problems.report(
-      "window-never-open",
-      { ...place, part: "key" },
-      {
-        message: "This window can never be open.",
-        help: "look at its hours, its bounds and its excepted dates",
-      },
-    );
+  } else if (zone !== "unknown" && !canEverBeOpen(window)) {
+    problems.report("window-never-open", whole, {
+      message: "This window can never be open.",
+      help: "look at its hours, its bounds and its excepted dates",
+    });
   }
 }

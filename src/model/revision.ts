@@ -2,13 +2,23 @@ import { sha256 } from "@noble/hashes/sha2.js";
 import { bytesToHex, utf8ToBytes } from "@noble/hashes/utils.js";
 import { printPath } from "../language/print.ts";
 import { canonicalJson } from "../values/data.ts";
-import type { CohortDefinition, Definitions, FlagDefinition, WindowDefinition } from "./types.ts";
+import { showRange } from "../values/percent.ts";
+import type { NodeKind } from "./node.ts";
+import type { AttributeDefinition, CohortDefinition, Definitions, FlagDefinition, WindowDefinition } from "./types.ts";
 
-/** The first 12 hex digits of the SHA-256 of the set's canonical JSON. */
-export function revisionOf(definitions: Omit<Definitions, "revision">): string {
+/** Hex digits of a revision: 128 bits, so that nobody can make two sets that share one. */
+export const revisionDigits = 32;
+
+/** A revision as people are shown it. */
+export function shortRevision(revision: string): string {
+  return revision.slice(0, 12);
+}
+
+/** The first 32 hex digits of the SHA-256 of the set's canonical JSON. */
+export function revisionOf(definitions: Sections): string {
   const hash = sha256.create();
   for (const piece of canonicalPieces(definitions)) hash.update(utf8ToBytes(piece));
-  return bytesToHex(hash.digest()).slice(0, 12);
+  return bytesToHex(hash.digest()).slice(0, revisionDigits);
 }
 
 /** SHA-256 of a list's sorted set of ids, as hex; it stands for the list in the canonical JSON. */
@@ -24,23 +34,21 @@ type Sections = Omit<Definitions, "revision" | "conditions">;
  * The canonical JSON of a set, in pieces: keys in order, defaults written out where they hold, lists of ids as the
  * digest of their sorted set. Layout, comments, file names and the order of the files do not show in it.
  */
-export function* canonicalPieces(set: Sections): Generator<string> {
+export function* canonicalPieces(set: Sections, memory = new CanonicalMemory()): Generator<string> {
   yield '{"attributes":';
-  yield* section(set.attributes, (a) =>
-    canonicalJson({ type: a.type, "missing-as": a.missingAs, private: a.private, about: a.about }),
-  );
+  yield* section(memory, set.attributes, canonicalAttribute);
   yield ',"cohorts":';
-  yield* section(set.cohorts, canonicalCohort);
+  yield* section(memory, set.cohorts, canonicalCohort);
   yield ',"environments":';
-  yield* section(set.environments, (e) => canonicalJson(e.source));
+  yield* section(memory, set.environments, (e) => canonicalJson(e.source));
   yield ',"flags":';
-  yield* set.flags.size > namesAtOnce ? inBlocks(set.flags) : section(set.flags, canonicalFlag);
+  yield* set.flags.size > namesAtOnce ? inBlocks(memory, set.flags) : section(memory, set.flags, canonicalFlag);
   yield ',"iudex":1,"suspended":';
-  yield* section(set.suspensions, ({ since, who, note, in: environments }) =>
+  yield* section(memory, set.suspensions, ({ since, who, note, in: environments }) =>
     canonicalJson({ since, who, note, in: environments && [...environments].sort() }),
   );
   yield ',"windows":';
-  yield* section(set.windows, canonicalWindow);
+  yield* section(memory, set.windows, canonicalWindow);
   yield "}";
 }
 
@@ -50,14 +58,24 @@ const namesAtOnce = 500;
 /** Pieces are handed on in texts of about this size; smaller ones would cost more on the way than they are worth. */
 const pieceSize = 16_384;
 
-/** The names sorted last: from one revision to the next they are mostly the same. */
-let latest: { readonly names: readonly string[]; readonly sorted: readonly string[] } = { names: [], sorted: [] };
+/** What the canonical JSON of one reading hands on to the next: mostly the same names, and the very same flags. */
+export class CanonicalMemory {
+  names: readonly string[] = [];
+  sorted: readonly string[] = [];
+  /** Of the sorted names of flags. */
+  blocks: Block[] = [];
+}
 
-function* sortedNames(names: readonly string[]): Generator<string, readonly string[], undefined> {
-  const known = latest;
-  if (names.length === known.names.length && names.every((name, i) => name === known.names[i])) return known.sorted;
+function* sortedNames(
+  memory: CanonicalMemory,
+  names: readonly string[],
+): Generator<string, readonly string[], undefined> {
+  if (names.length <= namesAtOnce) return names.toSorted();
+  if (names.length === memory.names.length && names.every((name, i) => name === memory.names[i])) return memory.sorted;
   const inOrder = yield* sorted(names);
-  if (names.length > namesAtOnce) latest = { names, sorted: inOrder };
+  memory.names = names;
+  memory.sorted = inOrder;
+  memory.blocks = [];
   return inOrder;
 }
 
@@ -77,10 +95,14 @@ function* sorted(names: readonly string[]): Generator<string, readonly string[],
   return merged;
 }
 
-function* section<T>(members: ReadonlyMap<string, T>, canonical: (member: T) => string): Generator<string> {
+function* section<T>(
+  memory: CanonicalMemory,
+  members: ReadonlyMap<string, T>,
+  canonical: (member: T) => string,
+): Generator<string> {
   let piece = "{";
   let comma = "";
-  for (const name of yield* sortedNames([...members.keys()])) {
+  for (const name of yield* sortedNames(memory, [...members.keys()])) {
     piece += `${comma}${JSON.stringify(name)}:${canonical(members.get(name)!)}`;
     comma = ",";
     if (piece.length < pieceSize) continue;
@@ -98,14 +120,10 @@ interface Block {
   readonly text: string;
 }
 
-/** The blocks of the large set seen last: in a reload nearly all of them are the same flags. */
-let latestBlocks: { readonly names: readonly string[]; readonly blocks: Block[] } = { names: [], blocks: [] };
-
-/** The same as `section`, for a large set: blocks whose flags are the very same ones are not written out again. */
-function* inBlocks(flags: ReadonlyMap<string, FlagDefinition>): Generator<string> {
-  const names = yield* sortedNames([...flags.keys()]);
-  if (latestBlocks.names !== names) latestBlocks = { names, blocks: [] };
-  const { blocks } = latestBlocks;
+/** For a large set: blocks whose flags are the very same ones are not written out again. */
+function* inBlocks(memory: CanonicalMemory, flags: ReadonlyMap<string, FlagDefinition>): Generator<string> {
+  const names = yield* sortedNames(memory, [...flags.keys()]);
+  const { blocks } = memory;
   for (let start = 0; start < names.length; start += blockSize) {
     const index = start / blockSize;
     const members = names.slice(start, start + blockSize).map((name) => flags.get(name)!);
@@ -121,13 +139,53 @@ function* inBlocks(flags: ReadonlyMap<string, FlagDefinition>): Generator<string
 }
 
 function canonicalCohort(cohort: CohortDefinition): string {
-  if (cohort.kind === "condition") return canonicalJson({ about: cohort.about, when: cohort.when });
-  return canonicalJson({ about: cohort.about, of: printPath(cohort.of), ids: cohort.digest });
+  const { about } = cohort;
+  switch (cohort.kind) {
+    case "condition":
+      return canonicalJson({ about, when: cohort.when });
+    case "list":
+      return canonicalJson({ about, of: printPath(cohort.of), ids: cohort.digest });
+    case "lot":
+      return canonicalJson({ about, by: printPath(cohort.by), salt: cohort.salt, share: showRange(cohort.range) });
+  }
 }
 
 function canonicalWindow({ about, hours, window }: WindowDefinition): string {
   const { from, until, zone, except } = window.parts;
   return canonicalJson({ about, from, until, zone, hours, except: [...except].sort() });
+}
+
+/** What a definition says, as text: equal for definitions that mean the same. */
+export function canonicalNode(set: Sections, kind: NodeKind, name: string): string | undefined {
+  switch (kind) {
+    case "flag":
+      return withMember(set.flags, name, canonicalFlag);
+    case "cohort":
+      return withMember(set.cohorts, name, canonicalCohort);
+    case "window":
+      return withMember(set.windows, name, canonicalWindow);
+    case "attribute":
+      return withMember(set.attributes, name, canonicalAttribute);
+  }
+}
+
+function withMember<T>(
+  members: ReadonlyMap<string, T>,
+  name: string,
+  canonical: (member: T) => string,
+): string | undefined {
+  const member = members.get(name);
+  return member && canonical(member);
+}
+
+function canonicalAttribute(a: AttributeDefinition): string {
+  return canonicalJson({
+    type: a.type,
+    "missing-as": a.missingAs,
+    "ignore-case": a.ignoreCase,
+    private: a.private,
+    about: a.about,
+  });
 }
 
 /** Variants keep their order: an override by plain value names the first one that is equal. */

@@ -1,11 +1,14 @@
+import type { Bucket } from "../buckets/bucket.ts";
 import type { TimeWindow } from "../calendar/window.ts";
 import type { IdSet } from "../ids/id-set.ts";
+import type { AttributeType } from "../language/types.ts";
 import type { Place } from "../problems/problem.ts";
-import type { AttributeTypeName, DefaultsSource, EnvironmentSource, FlagSource } from "../source/format.ts";
+import type { DefaultsSource, EnvironmentSource, FlagSource } from "../source/format.ts";
 import type { ValueType } from "../values/data.ts";
+import type { Range } from "../values/percent.ts";
 import type { ConditionBook } from "./condition-book.ts";
 
-/** A definition set: everything that a folder's files say, merged and checked. */
+/** A definition set: everything that a folder's files say, merged, resolved and checked. */
 export interface Definitions {
   readonly environments: ReadonlyMap<string, EnvironmentDefinition>;
   /** By canonical path. */
@@ -16,7 +19,7 @@ export interface Definitions {
   readonly suspensions: ReadonlyMap<string, Suspension>;
   /** Conditions, parsed once per text. */
   readonly conditions: ConditionBook;
-  /** The first 12 hex digits of the SHA-256 of the set's canonical JSON. */
+  /** The first 32 hex digits of the SHA-256 of the set's canonical JSON. */
   readonly revision: string;
 }
 
@@ -29,27 +32,29 @@ export interface EnvironmentDefinition extends Named {
   readonly source: EnvironmentSource;
 }
 
-export type AttributeType = AttributeTypeName | readonly string[];
-
 export interface AttributeDefinition extends Named {
   readonly path: readonly string[];
   readonly type: AttributeType;
   readonly missingAs: unknown;
+  /** Every test compares its texts in lower case. */
+  readonly ignoreCase: boolean;
   readonly private: boolean;
   readonly about: string | undefined;
 }
 
-export type CohortDefinition = ConditionCohort | ListCohort;
+export type CohortDefinition = ConditionCohort | ListCohort | LotCohort;
 
-export interface ConditionCohort extends Named {
-  readonly kind: "condition";
+interface SomeCohort extends Named {
   readonly about: string | undefined;
+}
+
+export interface ConditionCohort extends SomeCohort {
+  readonly kind: "condition";
   readonly when: string;
 }
 
-export interface ListCohort extends Named {
+export interface ListCohort extends SomeCohort {
   readonly kind: "list";
-  readonly about: string | undefined;
   readonly of: readonly string[];
   readonly ids: IdSet;
   /** SHA-256 of the sorted set of ids. */
@@ -59,6 +64,15 @@ export interface ListCohort extends Named {
   readonly column: string | undefined;
 }
 
+/** People by lot: those whose position lies in a share. */
+export interface LotCohort extends SomeCohort {
+  readonly kind: "lot";
+  readonly by: readonly string[];
+  readonly salt: string;
+  readonly range: Range;
+  readonly bucket: Bucket;
+}
+
 export interface WindowDefinition extends Named {
   readonly about: string | undefined;
   readonly window: TimeWindow;
@@ -66,17 +80,13 @@ export interface WindowDefinition extends Named {
 }
 
 export interface FlagDefinition extends Named {
+  /** What stands in the file. */
   readonly source: FlagSource;
   readonly defaults: DefaultsSource;
   readonly type: ValueType;
   readonly variants: ReadonlyMap<string, unknown> | undefined;
-  // What has been found out about the flag is kept with it rather than in tables beside it: a flag of a file that has
-  // not changed is the same object from reading to reading, and tables of ten thousand weak keys cost more than all the
-  // checks together (measured).
-  /** The names that it could refer to when it was found sound; undefined while it has not been. @internal */
-  soundUnder: string | undefined;
-  /** No condition of it refers to a flag, cohort or window. @internal */
-  standsAlone: boolean;
+  /** Why a value does not keep the flag's schema; undefined where there is none, or nothing to check it by. */
+  readonly schemaFault: ((value: unknown) => string | undefined) | undefined;
 }
 
 export interface Suspension {
@@ -87,4 +97,9 @@ export interface Suspension {
   readonly note: string | undefined;
   /** Every environment if undefined. */
   readonly in: readonly string[] | undefined;
+}
+
+/** Does a suspension hold in an environment? */
+export function holdsIn({ in: environments }: Suspension, environment: string | undefined): boolean {
+  return environments === undefined || (environment !== undefined && environments.includes(environment));
 }

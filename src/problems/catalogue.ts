@@ -90,15 +90,36 @@ export const problemCatalogue = {
 
   // Flags
   "value-type": error("A value is of another type than its flag or attribute.", "Write a value of the type."),
+  "unknown-rule": error(
+    "An environment adjusts a rule whose name no rule of the flag has, or two have.",
+    "Correct the name, or give each rule a name of its own.",
+  ),
   "unknown-variant": error("A name is that of no variant of the flag.", "Use the name of a variant."),
   "subject-missing": error("A share or split has no attribute to go by.", "Add `by`."),
-  "share-invalid": error("A share cannot be read.", "Write a percentage with its sign, such as `10%`."),
+  "share-invalid": error(
+    "A share cannot be read.",
+    "Write a percentage with its sign, such as `10%`, or a range, `20% to 45%`.",
+  ),
   "share-order": error("The steps of a rising share are not in order.", "Put them in order of time."),
   "share-falls": warning(
     "A step of a rising share is smaller than the one before.",
     "Check that people are meant to lose it.",
   ),
   "split-invalid": error("A split cannot be read or divides nothing.", "Write `[2 classic, 1 deck]`."),
+
+  "schema-invalid": error(
+    "A JSON Schema cannot be used.",
+    "Write JSON Schema 2020-12, with references inside it only.",
+  ),
+  "schema-misplaced": error("A schema stands on a flag that is no data.", "Take it out."),
+  "schema-violated": error("A value does not keep the schema of its flag.", "Correct the value, or the schema."),
+  "schema-unchecked": warning(
+    "A flag has a schema, and nothing here can hold values against it.",
+    "Hand a validator to the reading: `schemas`.",
+  ),
+
+  // Environments
+  "protected-environment": error("A protected environment has local overrides.", "Take one of the two out."),
 
   // Times
   "zone-unknown": error("A time zone does not exist.", "Use an IANA name, spelt as in the database."),
@@ -122,6 +143,7 @@ export const problemCatalogue = {
   "list-kind": error("A list file is neither .csv nor .txt.", "Rename or convert it."),
   "list-column": error("A list file has no such column.", "Name one of its columns."),
   "list-syntax": error("A list file is not valid CSV.", "Correct it at the line given."),
+  "list-empty": error("A list file holds nothing at all, as if it had been cut off.", "Write the header of the list."),
   "list-too-large": error("A list file is over 64 MB.", "Split it into cohorts."),
 
   // Examples, suspensions, overrides: errors that leave the set usable

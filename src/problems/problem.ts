@@ -43,20 +43,46 @@ export interface ProblemDetails {
   readonly related?: readonly RelatedPlace[] | undefined;
 }
 
+/** What is wrong somewhere: the one shape of a fault, before it is known in which file it stands. */
+export interface Fault extends ProblemDetails {
+  readonly code: ProblemCode;
+}
+
+/** A fault inside a text, its place given as offsets. */
+export interface TextFault extends Fault {
+  readonly span: Span;
+}
+
+/** Problems that are kept of one reading; nobody reads more, and a hostile file can have millions. */
+const mostKept = 1_000;
+
 /** Collects problems; reading never stops at the first. */
 export class Problems {
   readonly all: Problem[] = [];
+  /** How many there were, kept or not. */
+  count = 0;
+  /** Whether one of them keeps the set from being used. */
+  hasErrors = false;
 
   report(code: ProblemCode, place: Place, details: ProblemDetails): void {
-    this.all.push(problem(code, place, details));
+    this.#take(problem(code, place, details));
   }
 
   add(problems: Iterable<Problem>): void {
-    for (const p of problems) this.all.push(p);
+    for (const each of problems) this.#take(each);
   }
 
-  get hasErrors(): boolean {
-    return this.all.some(blocksUse);
+  #take(found: Problem): void {
+    this.count++;
+    this.hasErrors ||= blocksUse(found);
+    if (this.all.length < mostKept) this.all.push(found);
+    // An error is worth more than a warning that came first.
+    else if (found.severity === "error") this.#replaceWarning(found);
+  }
+
+  #replaceWarning(found: Problem): void {
+    const warning = this.all.findLastIndex(({ severity }) => severity === "warning");
+    if (warning >= 0) this.all[warning] = found;
   }
 }
 

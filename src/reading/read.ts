@@ -1,28 +1,34 @@
-import { checkMeaning, scopeOf } from "../checks/meaning.ts";
+import { findCircles } from "../checks/circles.ts";
+import type { Scope } from "../checks/condition.ts";
+import { MeaningCheck } from "../checks/meaning.ts";
+import { scopeOf } from "../checks/scope.ts";
 import { ConditionBook } from "../model/condition-book.ts";
 import { DefinitionSet } from "../model/definition-set.ts";
+import { Graph } from "../model/graph.ts";
 import { readAttributes } from "../model/read-attributes.ts";
-import { type ListReader, readCohorts } from "../model/read-cohorts.ts";
-import { readFlags } from "../model/read-flags.ts";
+import { type ListReader, type ListRequest, readCohorts, listRequests as requestsOf } from "../model/read-cohorts.ts";
 import { readSuspensions } from "../model/read-suspensions.ts";
 import { readWindows } from "../model/read-windows.ts";
-import { findCircles } from "../model/references.ts";
+import type { SchemaPort } from "../model/schemas.ts";
 import type { Definitions, EnvironmentDefinition, Suspension } from "../model/types.ts";
-import { atKey, type Problem, Problems } from "../problems/problem.ts";
+import { type Problem, Problems } from "../problems/problem.ts";
 import { collectEntries, collectEnvironments, type Document, type Entry } from "../source/entries.ts";
-import { definitionFile, keysOfFlags } from "../source/format.ts";
-import { reportNotPlain } from "../source/plain.ts";
-import { Walk } from "../source/walk.ts";
-import { copyData, describeKind, findNotPlain, isObject, own, show } from "../values/data.ts";
-import { limits } from "../values/limits.ts";
+import type { EnvironmentSource } from "../source/format.ts";
+import { type FileMemory, ReadingMemory } from "./memory.ts";
+import { pauseEvery, readFlags } from "./read-flags.ts";
+import { unreadOf } from "./unread.ts";
 
 export interface ReadOptions {
   /** Gives the ids of a cohort's list file. */
-  readonly lists?: ListReader;
+  readonly lists?: ListReader | undefined;
+  /** Holds values of data against the JSON Schemas of flags. */
+  readonly schemas?: SchemaPort | undefined;
   /** The parsed `suspended.yaml`. */
   readonly suspended?: Document | undefined;
   /** True when some file could not be parsed: names that it may hold are then not reported as unknown. */
-  readonly incomplete?: boolean;
+  readonly incomplete?: boolean | undefined;
+  /** What earlier readings of these files found out; a reading of its own if left out. */
+  readonly memory?: ReadingMemory | undefined;
 }
 
 export interface Reading {
@@ -49,115 +55,132 @@ export function readDefinitions(documents: readonly Document[], options: ReadOpt
   }
 }
 
-/** The same, pausing often, so that a service can go on answering while a large set is read. */
+/** Reads as `readDefinitions` does and pauses often, so that a service can go on answering while a large set is read. */
 export function* readInSteps(
   documents: readonly Document[],
-  options: ReadOptions = {},
+  { memory = new ReadingMemory(), ...options }: ReadOptions = {},
 ): Generator<undefined, Reading, undefined> {
   const problems = new Problems();
-  const usable: Document[] = [];
-  const prototype = keysOfFlags.some((key) => key in Object.prototype) ? null : Object.prototype;
+  const memories: FileMemory[] = [];
   for (const document of documents) {
-    if (checkDocument(document, problems)) usable.push(readable(document, prototype));
+    const read = memory.file(document);
+    problems.add(read.problems);
+    if (read.file) memories.push(read);
     yield;
   }
-  const environments = readEnvironments(yield* collectEnvironments(usable, problems));
-  const attributes = readAttributes(yield* collectEntries(usable, "attributes", problems), problems);
-  const windows = readWindows(yield* collectEntries(usable, "windows", problems), problems);
-  const cohorts = readCohorts(yield* collectEntries(usable, "cohorts", problems), options.lists, problems);
-  const flags = yield* readFlags(yield* collectEntries(usable, "flags", problems), problems);
-  const suspensions = readSuspensions(options.suspended, problems);
+  const files = memories.map(({ file }) => file!);
   const set = new DefinitionSet({
-    environments,
-    attributes,
-    windows,
-    cohorts,
-    flags,
-    suspensions,
+    environments: readEnvironments(yield* collectEnvironments(files, problems)),
+    attributes: readAttributes(yield* collectEntries(files, "attributes", problems), problems),
+    windows: readWindows(yield* collectEntries(files, "windows", problems), problems),
+    cohorts: readCohorts(yield* collectEntries(files, "cohorts", problems), options.lists, problems),
+    flags: yield* readFlags(memories, options.schemas, problems),
+    suspensions: readSuspensions(options.suspended, problems),
     conditions: new ConditionBook(),
   });
-  const incomplete = options.incomplete === true || usable.length < documents.length;
-  yield* checkMeaning(set, scopeOf(set, incomplete), problems);
-  yield* findCircles(set, problems);
-  return { definitions: problems.hasErrors ? undefined : set, suspensions, problems: problems.all };
+  const incomplete = options.incomplete === true || files.length < documents.length;
+  const scope = scopeOf(set, unreadOf(documents, set, incomplete, problems));
+  const referring = yield* checkMeaning(set, scope, memories, problems);
+  yield* findCircles(new Graph(set), set.cohorts.keys(), referring, problems);
+  return { definitions: problems.hasErrors ? undefined : set, suspensions: set.suspensions, problems: problems.all };
 }
 
-/** Looks at the format version and at the shape; false when nothing in the file can be used. */
-function checkDocument(document: Document, problems: Problems): boolean {
-  const { file, data } = document;
-  if (soundFiles.has(document)) return true;
-  const walk = new Walk(problems, file);
-  if (!isObject(data)) {
-    walk.report("format-missing", {
-      message: "This file is no object with definitions.",
-      found: data === null || data === undefined ? "an empty file" : describeKind(data),
-      expected: `${definitionFile.expected}`,
-      help: `begin the file with “iudex: ${limits.formatVersion}”`,
-    });
-    return false;
-  }
-  // What a parser made is plain; only the values that files hold freely are looked into, where they stand.
-  if (!document.unchanging && !checkPlain(data, walk)) return false;
-  if (!checkFormatVersion(data, file, problems)) return false;
-  const before = problems.all.length;
-  definitionFile.check(data, walk);
-  if (problems.all.length === before && document.unchanging) soundFiles.add(document);
-  return true;
+/** The list files that documents ask for, so that they can be read before the set is put together. */
+export function listRequests(documents: readonly Document[], memory = new ReadingMemory()): ListRequest[] {
+  return requestsOf(documents.flatMap((document) => memory.file(document).file ?? []));
 }
 
-/** Unchanging documents whose shape was found sound. */
-const soundFiles = new WeakSet<Document>();
-
-/**
- * The document, or a copy: a program may go on changing what it handed in, and the set must not change with it. Where
- * somebody has put a key of the format on `Object.prototype`, the copy has none, so that only own keys are seen.
- */
-function readable(document: Document, prototype: object | null): Document {
-  if (document.unchanging && prototype !== null) return document;
-  return { ...document, data: copyData(document.data, prototype) };
-}
-
-/** Programs may hand in anything. */
-function checkPlain(data: object, walk: Walk): boolean {
-  const fault = findNotPlain(data);
-  if (fault) reportNotPlain(fault, walk);
-  return fault === undefined;
-}
-
-export function checkFormatVersion(data: object, file: string, problems: Problems): boolean {
-  const version = own(data, "iudex");
-  if (version === limits.formatVersion) return true;
-  const place = atKey({ file, path: [] }, "iudex");
-  if (!Object.hasOwn(data, "iudex")) {
-    problems.report(
-      "format-missing",
-      { file, path: [] },
-      {
-        message: "The format version is missing.",
-        expected: `iudex: ${limits.formatVersion}`,
-        help: `write “iudex: ${limits.formatVersion}” as the first line`,
-      },
-    );
-    // The rest can be looked at as if it stood there, so that one run shows all problems.
-    definitionFile.check({ iudex: limits.formatVersion, ...data }, new Walk(problems, file));
-    return false;
-  }
-  const newer = typeof version === "number" && Number.isInteger(version) && version > limits.formatVersion;
-  problems.report(newer ? "format-newer" : "format-missing", place, {
-    message: newer
-      ? `This file is written in format ${version}; this Iudex reads format ${limits.formatVersion}.`
-      : "This is no format version.",
-    found: show(version),
-    expected: `iudex: ${limits.formatVersion}`,
-    help: newer ? "update Iudex, or write the file in the older format" : `write iudex: ${limits.formatVersion}`,
+/** The schema files that documents ask for, relative to the folder. */
+export function schemaRequests(documents: readonly Document[], memory = new ReadingMemory()): string[] {
+  const flags = documents.flatMap((document) => Object.values(memory.file(document).file?.source.flags ?? {}));
+  return flags.flatMap(({ schema }) => {
+    const file = typeof schema === "object" ? schemaFileOf(schema) : undefined;
+    return file ?? [];
   });
-  return false;
 }
 
-function readEnvironments(entries: readonly Entry[]): Map<string, EnvironmentDefinition> {
-  const environments = new Map<string, EnvironmentDefinition>();
-  for (const { name, source, place } of entries) {
-    environments.set(name, { name, place, source: isObject(source) ? source : {} });
+/** The file of `{ file: … }`; undefined for a schema in place. */
+export function schemaFileOf(schema: Readonly<Record<string, unknown>>): string | undefined {
+  const { file, ...others } = schema;
+  return typeof file === "string" && Object.keys(others).length === 0 ? file : undefined;
+}
+
+function readEnvironments(entries: readonly Entry<EnvironmentSource>[]): Map<string, EnvironmentDefinition> {
+  return new Map(entries.map(({ name, source, place }) => [name, { name, place, source }]));
+}
+
+/** @returns the flags that refer to a flag, cohort or window */
+function* checkMeaning(
+  set: DefinitionSet,
+  scope: Scope,
+  memories: readonly FileMemory[],
+  problems: Problems,
+): Generator<undefined, string[], undefined> {
+  const check = new MeaningCheck(set, scope, problems);
+  for (const cohort of set.cohorts.values()) {
+    check.cohort(cohort);
+    yield;
   }
-  return environments;
+  check.environments();
+  const names = namesOf(scope);
+  const flagNames = yield* flagNamesOf(scope, memories);
+  const referring: string[] = [];
+  for (const memory of memories) {
+    const known = memory.soundUnder;
+    const isSound = known?.names === names && (known.flags === undefined || known.flags === flagNames);
+    if (!isSound) yield* checkFile(memory, set, check, { names, flags: flagNames }, problems);
+    for (const name of memory.referring) referring.push(name);
+    yield;
+  }
+  check.suspensions();
+  return referring;
+}
+
+/** How many flags are checked between pauses. */
+const checkedAtOnce = 16;
+
+function* checkFile(
+  memory: FileMemory,
+  set: DefinitionSet,
+  check: MeaningCheck,
+  under: { readonly names: string; readonly flags: string },
+  problems: Problems,
+): Generator<undefined, void, undefined> {
+  const before = problems.count;
+  const referring: string[] = [];
+  let checked = 0;
+  for (const name of Object.keys(memory.file!.source.flags ?? {})) {
+    const flag = set.flags.get(name);
+    if (flag && check.flag(flag)) referring.push(name);
+    if (++checked % checkedAtOnce === 0) yield;
+  }
+  memory.referring = referring;
+  const isSound = problems.count === before;
+  memory.soundUnder = isSound
+    ? { names: under.names, flags: referring.length > 0 ? under.flags : undefined }
+    : undefined;
+}
+
+/** Everything of a scope but the flags that the soundness of a flag can depend on. */
+function namesOf(scope: Scope): string {
+  const attributes = scope.attributeNames.map((name) => [
+    name,
+    scope.attribute(name)?.type,
+    scope.attribute(name)?.ignoreCase,
+  ]);
+  const unread = scope.mayExist("flag", "");
+  return JSON.stringify([attributes, [...scope.cohorts], [...scope.windows], [...scope.environments], unread]);
+}
+
+/** All flags with their types; "" while no file needs to know. */
+function* flagNamesOf(scope: Scope, memories: readonly FileMemory[]): Generator<undefined, string, undefined> {
+  if (memories.every(({ soundUnder }) => soundUnder !== undefined && soundUnder.flags === undefined)) return "";
+  let names = "";
+  let passed = 0;
+  for (const name of scope.flagNames) {
+    const type = scope.flag(name);
+    names += typeof type === "object" ? `\n${name} ${type.join()}` : `\n${name}:${type}`;
+    if (++passed % pauseEvery === 0) yield;
+  }
+  return names;
 }

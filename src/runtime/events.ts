@@ -34,11 +34,17 @@ export interface OverridesEvent {
   readonly at: Date;
 }
 
+/** The flags are being closed: whatever hangs on them is to end. */
+export interface ClosingEvent {
+  readonly at: Date;
+}
+
 export interface FlagsEvents {
   readonly change: ChangeEvent;
   readonly rejected: RejectedEvent;
   readonly problem: ProblemEvent;
   readonly overrides: OverridesEvent;
+  readonly closing: ClosingEvent;
   readonly verdict: VerdictEvent;
 }
 

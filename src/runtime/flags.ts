@@ -1,20 +1,22 @@
 import { type Definitions, describeFlag, type Explanation, explain, FlagSet, type Verdict } from "../core.ts";
-import { idText, readPath } from "../judge/context/subject.ts";
+import { compareSets, type PartChange } from "../insight/change/compare.ts";
 import { Outcome } from "../judge/outcome.ts";
 import type { Overrides } from "../judge/question.ts";
-import { parsePath } from "../language/parser.ts";
-import { printPath } from "../language/print.ts";
-import { nearest } from "../values/names.ts";
-import { type Binding, BoundFlags } from "./bound.ts";
+import { shortRevision } from "../model/revision.ts";
+import { didYouMean, noSuch, sentenceList } from "../values/names.ts";
 import type { Catalogue, NameOf, ValueOf } from "./catalogue.ts";
 import { FlagsError } from "./errors.ts";
 import { Events, type FlagsEvents } from "./events.ts";
 import { Guard, valuesOf } from "./guard.ts";
-import { fromCode, type Variant } from "./overrides.ts";
+import { fromCode, type OverrideMap, resolveOverrides, type Variant } from "./overrides.ts";
 import { type Pass, type PassKeys, readPass } from "./pass.ts";
+import { PinnedFlags, type ValuesOptions } from "./pinned.ts";
 import { Scopes } from "./scope.ts";
 import { StandingOverrides } from "./standing-overrides.ts";
-import { type VerdictEvent, type VerdictOptions, verdictFilter } from "./verdict-events.ts";
+import { type DefinitionStore, goneBack, type HistoryEntry, type Origin, remembered, type State } from "./store.ts";
+import { summarise } from "./summary.ts";
+import { ToldVerdict } from "./told.ts";
+import { type AskedBy, type VerdictEvent, type VerdictOptions, verdictFilter } from "./verdict-events.ts";
 
 /** What calling code knows at the moment of asking: a plain object of attributes. */
 export type Context = object;
@@ -26,13 +28,18 @@ export interface AskingOptions<C = undefined> {
   readonly catalogue?: C | undefined;
   /** The time, as epoch milliseconds; `Date.now` by default. */
   readonly clock?: (() => number) | undefined;
-  /** True throws for an unknown flag, for tests and development. */
+  /**
+   * True, for tests, development and build steps, throws where otherwise a "problem" is told and things go on: for an
+   * unknown flag, a catalogue that the set does not keep, an override that does not fit.
+   */
   readonly strict?: boolean | undefined;
   /** The keys by which passes are verified. */
-  readonly passKeys?: PassKeys | undefined;
+  readonly keysForPasses?: PassKeys | undefined;
+  /** A secret by which private subjects are told to listeners as a digest, the same for the same id; "•••" without. */
+  readonly subjectKey?: string | undefined;
 }
 
-export interface BindOptions {
+export interface PinOptions {
   /** A verified pass; see `verifyPass`. */
   readonly pass?: Pass | undefined;
 }
@@ -45,35 +52,91 @@ export interface OverrideBlock extends Disposable {
   undo(): void;
 }
 
+/** What keeps the definitions of some flags up to date: a watched folder, say. */
+export interface Feed {
+  close(): Promise<void>;
+}
+
+/** What a feed may do to the flags that it feeds. @internal */
+export interface Feeding {
+  readonly store: DefinitionStore;
+  readonly overrides: StandingOverrides;
+  readonly allowsLocalOverrides: boolean;
+  /** Puts the next state into force, and tells what changed if anything did. */
+  advance(next: State, changes: readonly PartChange[], why?: string): void;
+  emit<K extends keyof FlagsEvents>(event: K, value: FlagsEvents[K]): void;
+  report(message: string, problems?: FlagsEvents["problem"]["problems"]): void;
+}
+
 /** Asks a set of flags for one environment, whatever the set comes from. */
 export class Flags<C = undefined> {
-  protected readonly events = new Events<FlagsEvents>();
-  protected readonly overrides: StandingOverrides;
   readonly #options: AskingOptions<C>;
+  readonly #store: DefinitionStore;
+  readonly #events = new Events<FlagsEvents>();
+  readonly #overrides: StandingOverrides;
   readonly #clock: () => number;
   readonly #scopes = new Scopes();
   readonly #unknown = new Set<string>();
   #set: FlagSet;
   #guard: Guard;
+  #feed: Feed | undefined;
   #verdictListeners = 0;
+  /** What there is to say before anybody can listen: listeners are put on when the opening has been awaited. */
+  #held: (() => void)[] | undefined = [];
+  #closing: Promise<void> | undefined;
 
-  /** @internal */
-  constructor(definitions: Definitions, options: AskingOptions<C>) {
+  private constructor(store: DefinitionStore, options: AskingOptions<C>) {
+    const { inForce } = store.state;
     this.#options = options;
-    this.#clock = safeClock(options.clock, (message) => this.report(message));
-    this.#guard = new Guard(this.#catalogue, definitions);
-    this.#set = this.#compile(definitions, this.#guard);
-    this.overrides = new StandingOverrides(this.#set, this.#checkOverride, {
-      refused: (message) => this.report(message),
-      changed: () => this.events.emit("overrides", { at: new Date() }),
+    this.#store = store;
+    this.#clock = safeClock(options.clock, (message) => this.#report(message));
+    this.#guard = this.#guardFor(inForce);
+    this.#set = this.#compile(inForce, this.#guard);
+    this.#overrides = new StandingOverrides(this.#set, this.#checkOverride, {
+      refused: (message) => this.#report(message),
+      changed: () => this.#events.emit("overrides", { at: new Date() }),
     });
+  }
+
+  /**
+   * @param feed begins to feed the flags, once they stand
+   * @internal
+   */
+  static of<C>(store: DefinitionStore, options: AskingOptions<C>, feed?: (feeding: Feeding) => Feed): Flags<C> {
+    const flags = new Flags<C>(store, options);
+    flags.#feed = feed?.(flags.#feeding());
+    return flags;
+  }
+
+  #feeding(): Feeding {
+    const flags = this;
+    return {
+      store: this.#store,
+      overrides: this.#overrides,
+      get allowsLocalOverrides() {
+        return flags.allowsLocalOverrides;
+      },
+      advance: (next, changes, why) => this.#advance(next, changes, why),
+      emit: (event, value) => this.#events.emit(event, value),
+      report: (message, problems) => this.#report(message, problems),
+    };
+  }
+
+  /** Lets out what was held back while nobody could listen. @internal */
+  release(): this {
+    const held = this.#held ?? [];
+    this.#held = undefined;
+    setImmediate(() => {
+      for (const tell of held) tell();
+    });
+    return this;
   }
 
   get #catalogue(): Catalogue | undefined {
     return this.#options.catalogue as Catalogue | undefined;
   }
 
-  /** The revision of the definitions in force. */
+  /** The revision of the definitions in force: 32 hex digits. */
   get revision(): string {
     return this.#set.revision;
   }
@@ -85,13 +148,31 @@ export class Flags<C = undefined> {
 
   /** Whether the environment lets a developer override flags on the spot (`local-overrides`). */
   get allowsLocalOverrides(): boolean {
-    const environment = this.#set.definitions.environments.get(this.environment ?? "");
-    return environment?.source["local-overrides"] === true;
+    return this.#environmentSource?.["local-overrides"] === true;
+  }
+
+  /** Whether the environment is one in which no local override may ever count (`protected`). */
+  get isProtected(): boolean {
+    return this.#environmentSource?.protected === true;
+  }
+
+  get #environmentSource() {
+    return this.#set.definitions.environments.get(this.environment ?? "")?.source;
   }
 
   /** The names of all flags, in order. */
   get names(): readonly string[] {
     return [...this.#set.definitions.flags.keys()].sort();
+  }
+
+  /** Where the definitions in force come from: the files, a kept copy, the history, or code. */
+  get origin(): Origin {
+    return this.#store.state.origin;
+  }
+
+  /** The last revisions that were in force, newest first. */
+  get history(): readonly HistoryEntry[] {
+    return this.#store.entries;
   }
 
   /**
@@ -111,94 +192,138 @@ export class Flags<C = undefined> {
 
   /** The whole way to the verdict, as data; `formatExplanation` renders it. Undefined for an unknown flag. */
   explain(flag: NameOf<C>, context: Context = {}): Explanation | undefined {
-    const explanation = explain(this.#set, flag, context, { at: this.#clock(), overrides: this.#overridesNow() });
+    const fallback = this.#guard.fallback(flag);
+    const at = this.#clock();
+    if (fallback) {
+      const verdict = fallback.verdict(this.revision);
+      return { ...verdict, environment: this.environment, at: new Date(at).toISOString(), steps: [] };
+    }
+    const explanation = explain(this.#set, flag, context, { at, overrides: this.#overridesNow() });
     if (explanation === undefined) this.#unknownOutcome(flag);
     return explanation;
   }
 
-  /** Every flag of the catalogue, or of the set where there is none, for handing to a page. */
-  values(context: Context = {}): { readonly [N in NameOf<C>]: ValueOf<C, N> } {
-    return this.bind(context).values();
+  /**
+   * Every flag of the catalogue, or of the set where there is none, or those named, for handing to a page.
+   *
+   * @example flags.values(passenger, { only: ["seat-map", "storm-mode"] }) // { "seat-map": "list", "storm-mode": false }
+   */
+  values<const N extends NameOf<C> = NameOf<C>>(
+    context: Context = {},
+    options: ValuesOptions<N> = {},
+  ): { readonly [K in N]: ValueOf<C, K> } {
+    return this.pin(context).values(options);
   }
 
   /**
    * Flags pinned to one context, this instant, this revision and these overrides: for one request or job.
    *
    * @example
-   * const bound = flags.bind(passenger);
-   * if (bound.value("zone-fares")) quote(bound.value("hold-minutes"));
+   * const pinned = flags.pin(passenger);
+   * if (pinned.value("zone-fares")) quote(pinned.value("hold-minutes"));
    */
-  bind(context: Context, { pass }: BindOptions = {}): BoundFlags<C> {
+  pin(context: Context, { pass }: PinOptions = {}): PinnedFlags<C> {
     const at = this.#clock();
-    const valid = pass && pass.environment === this.environment && pass.expires > at ? pass : undefined;
+    const set = this.#set;
     const guard = this.#guard;
-    const binding: Binding = {
-      set: this.#set,
+    const overrides = this.#overridesWith(pass, at);
+    return PinnedFlags.of<C>({
+      set,
       context,
       at,
-      overrides: valid
-        ? this.overrides.with(this.#scopes.current?.overrides, new Map(Object.entries(valid.flags)))
-        : this.#overridesNow(),
+      overrides,
       fallback: (name) => guard.fallback(name),
       unknown: (name) => this.#unknownOutcome(name),
-      given: (outcome, { set, overrides }) => this.#tell(outcome, set, context, at, overrides),
+      tell: (outcome, asked) => this.#tell(outcome, set, context, at, overrides, asked),
       names: () => (this.#catalogue ? Object.keys(this.#catalogue.entries) : this.names),
-    };
-    return new BoundFlags<C>(binding);
+    });
+  }
+
+  #overridesWith(pass: Pass | undefined, at: number): Overrides | undefined {
+    if (!pass || pass.environment !== this.environment || pass.expires <= at) return this.#overridesNow();
+    const touchable = this.#environmentSource?.passes;
+    const flags = Object.entries(pass.flags).filter(([name]) => touchable?.includes(name) ?? true);
+    return this.#overrides.with(this.#scopes.current?.overrides, new Map(flags));
   }
 
   /**
-   * Binds a context for everything that is called inside, across awaits; there `current()` gives the bound flags. What
-   * is bound already is taken as it is.
+   * Pins a context for everything that is called inside, across awaits; there `current()` gives the pinned flags. What
+   * is pinned already is taken as it is.
    *
    * The first call makes an AsyncLocalStorage, which on Node 20 makes every later `await` of the process slower; hand
-   * `bind(context)` on where that matters.
+   * `pin(context)` on where that matters.
    */
-  run<T>(context: Context | BoundFlags<C>, work: () => T, options: BindOptions = {}): T {
-    const bound = context instanceof BoundFlags ? context : this.bind(context, options);
-    return this.#scopes.run({ bound }, work);
+  run<T>(context: Context | PinnedFlags<C>, work: () => T, options: PinOptions = {}): T {
+    const pinned = context instanceof PinnedFlags ? context : this.pin(context, options);
+    return this.#scopes.run({ pinned }, work);
   }
 
-  /** The bound flags of the `run` that this is called inside of. @throws {FlagsError} outside of any */
-  current(): BoundFlags<C> {
-    const bound = this.#scopes.current?.bound as BoundFlags<C> | undefined;
-    if (!bound) throw new FlagsError("There are no bound flags here: call current() inside flags.run(context, …).");
-    return bound;
+  /** The pinned flags of the `run` that this is called inside of. @throws {FlagsError} outside of any */
+  current(): PinnedFlags<C> {
+    const pinned = this.#scopes.current?.pinned as PinnedFlags<C> | undefined;
+    if (!pinned) throw new FlagsError("There are no pinned flags here: call current() inside flags.run(context, …).");
+    return pinned;
   }
 
   /**
-   * Overrides flags until undone, everywhere in the process. What does not fit is refused and reported.
+   * Overrides flags until undone, everywhere in the process. What does not fit is refused and reported; `strict` throws.
    *
    * @example
    * using quiet = flags.override({ "storm-mode": true, "seat-map": variant("deck") });
    */
   override(values: CodeOverrides<C>): OverrideBlock {
-    const undo = this.overrides.addBlock(fromCode(values as Record<string, unknown>));
+    const undo = this.#overrides.addBlock(this.#fromCode(values));
     return { undo, [Symbol.dispose]: undo };
   }
 
-  /** Overrides flags inside one asynchronous scope only. */
+  /** Overrides flags inside one asynchronous scope only. What does not fit is refused and reported; `strict` throws. */
   withOverrides<T>(values: CodeOverrides<C>, work: () => T): T {
     const outer = this.#scopes.current?.overrides ?? [];
-    const overrides = new Map([...outer, ...fromCode(values as Record<string, unknown>)]);
+    const overrides = new Map([...outer, ...this.#fromCode(values)]);
     return this.#scopes.run({ overrides }, work);
+  }
+
+  #fromCode(values: CodeOverrides<C>): OverrideMap {
+    const overrides = fromCode(values as Record<string, unknown>);
+    const { refused } = this.#options.strict
+      ? resolveOverrides(overrides, "code", this.#set.definitions, this.#checkOverride)
+      : { refused: [] };
+    if (refused.length > 0) throw new FlagsError(refused.join("\n"));
+    return overrides;
   }
 
   /** Verifies a signed pass; undefined when there is any doubt, which a "problem" then names. */
   async verifyPass(token: string): Promise<Pass | undefined> {
-    const keys = this.#options.passKeys;
+    const keys = this.#options.keysForPasses;
     const pass = keys
       ? await readPass(token, keys, this.environment, this.#clock())
       : "no keys were given to verify it by";
     if (typeof pass !== "string") return pass;
-    this.report(`A pass was refused: ${pass}.`);
+    this.#report(`A pass was refused: ${pass}.`);
     return undefined;
   }
 
   /**
+   * Puts an earlier revision back into force, until the files change again. Suspensions stay as the files say, since an
+   * emergency stop must not be undone by going back.
+   *
+   * @param revision one of `history`
+   * @throws {FlagsError} for a revision that the history does not hold
+   */
+  goBackTo(revision: string): void {
+    const next = goneBack(this.#store.state, revision);
+    if (!next) {
+      const known = sentenceList(this.history.map((entry) => entry.revision));
+      throw new FlagsError(`The history holds no revision “${revision}”; it holds ${known}.`);
+    }
+    this.#advance(next, compareSets(this.#set.definitions, next.inForce), "gone back");
+  }
+
+  /**
    * Listens. "change": other definitions came into force; "rejected": a change was refused and the old ones go on;
-   * "problem": something that a person should look at; "overrides": some were put on or taken off; "verdict": each verdict that is given (a share of the subjects,
-   * or each only once, if asked).
+   * "problem": something that a person should look at; "overrides": some were put on or taken off; "verdict": what was
+   * asked and given, once for a flag and a pinned context (of a share of the subjects, each only once, or without what
+   * pages are handed, if asked).
    *
    * @returns a function that ends the listening
    * @example flags.on("change", (change) => log.info(change.summary));
@@ -210,9 +335,9 @@ export class Flags<C = undefined> {
     listener: (event: FlagsEvents[K]) => void,
     options?: VerdictOptions,
   ): () => void {
-    if (event !== "verdict") return this.events.on(event, listener);
+    if (event !== "verdict") return this.#events.on(event, listener);
     const wanted = verdictFilter(options ?? {});
-    const off = this.events.on("verdict", (told) => {
+    const off = this.#events.on("verdict", (told) => {
       if (wanted(told)) (listener as (event: VerdictEvent) => void)(told);
     });
     this.#verdictListeners++;
@@ -227,7 +352,7 @@ export class Flags<C = undefined> {
   /**
    * Who gets what and when, in a sentence that needs no knowledge of the format; undefined for an unknown flag.
    *
-   * @example flags.describe("storm-mode") // "false for everyone."
+   * @example flags.describe("storm-mode") // "Everybody gets false."
    */
   describe(flag: NameOf<C>): string | undefined {
     return describeFlag(this.#set.definitions, flag, this.environment, this.#clock());
@@ -246,9 +371,16 @@ export class Flags<C = undefined> {
     return { variants: definition.variants && [...definition.variants.keys()], values };
   }
 
-  /** Ends the watching. Verdicts go on with the definitions as they are. */
-  async close(): Promise<void> {
-    this.events.clear();
+  /** Ends the watching, and every stream that the gates hold open. Verdicts go on with the definitions as they are. */
+  close(): Promise<void> {
+    this.#closing ??= this.#close();
+    return this.#closing;
+  }
+
+  async #close(): Promise<void> {
+    this.#events.emit("closing", { at: new Date() });
+    await this.#feed?.close();
+    this.#events.clear();
     this.#verdictListeners = 0;
   }
 
@@ -256,27 +388,42 @@ export class Flags<C = undefined> {
     return this.close();
   }
 
-  protected get definitions(): Definitions {
-    return this.#set.definitions;
+  #advance(next: State, changes: readonly PartChange[], why?: string): void {
+    const before = this.#set.definitions;
+    const { inForce } = next;
+    if (inForce !== before) this.#use(inForce);
+    if (inForce.revision === before.revision) return this.#store.put(next);
+    const [from, to] = [before.revision, inForce.revision];
+    const gone = why ? ` (${why})` : "";
+    const summary = `definitions ${shortRevision(from)} → ${shortRevision(to)}${gone}: ${summarise(changes)}`;
+    this.#store.put(remembered(next, summary));
+    this.#events.emit("change", { from, to, at: new Date(), changes, summary });
   }
 
-  /** Where the set does not keep what the catalogue promises. */
-  protected get mismatches(): readonly string[] {
-    return this.#guard.mismatches.map(({ message }) => message);
-  }
-
-  /** Puts other definitions into force. */
-  protected use(definitions: Definitions): void {
-    const guard = new Guard(this.#catalogue, definitions);
+  #use(definitions: Definitions): void {
+    const guard = this.#guardFor(definitions);
     const set = this.#compile(definitions, guard);
     this.#guard = guard;
     this.#set = set;
     this.#unknown.clear();
-    this.overrides.useSet(set, this.#checkOverride);
+    this.#overrides.useSet(set, this.#checkOverride);
   }
 
-  protected report(message: string, problems: FlagsEvents["problem"]["problems"] = []): void {
-    this.events.emit("problem", { at: new Date(), message, problems });
+  /** Holds the catalogue against a set: a flag that does not fit gives its fallback, and a problem says so. */
+  #guardFor(definitions: Definitions): Guard {
+    const guard = new Guard(this.#catalogue, definitions);
+    const messages = guard.mismatches.map(({ message }) => message);
+    if (this.#options.strict && messages.length > 0) {
+      throw new FlagsError(`The definitions do not fit the catalogue:\n${messages.map((m) => `  ${m}`).join("\n")}`);
+    }
+    for (const message of messages) this.#report(message);
+    return guard;
+  }
+
+  #report(message: string, problems: FlagsEvents["problem"]["problems"] = []): void {
+    const tell = () => this.#events.emit("problem", { at: new Date(), message, problems });
+    if (this.#held) this.#held.push(tell);
+    else tell();
   }
 
   #compile(definitions: Definitions, guard: Guard): FlagSet {
@@ -288,7 +435,7 @@ export class Flags<C = undefined> {
 
   #overridesNow(): Overrides | undefined {
     const scope = this.#scopes.current?.overrides;
-    return scope ? this.overrides.with(scope, undefined) : this.overrides.current;
+    return scope ? this.#overrides.with(scope, undefined) : this.#overrides.current;
   }
 
   #ask(name: string, context: Context): Outcome {
@@ -297,32 +444,36 @@ export class Flags<C = undefined> {
       this.#guard.fallback(name) ??
       this.#set.judge(name, context, this.#clock, overrides) ??
       this.#unknownOutcome(name);
-    if (this.#verdictListeners > 0) this.#tell(outcome, this.#set, context, this.#clock(), overrides);
+    if (this.#verdictListeners > 0) this.#tell(outcome, this.#set, context, this.#clock(), overrides, "program");
     return outcome;
   }
 
-  #tell(outcome: Outcome, set: FlagSet, context: Context, at: number, overrides: Overrides | undefined): void {
+  #tell(
+    outcome: Outcome,
+    set: FlagSet,
+    context: unknown,
+    at: number,
+    overrides: Overrides | undefined,
+    asked: AskedBy,
+  ): void {
     if (this.#verdictListeners === 0) return;
-    this.events.emit("verdict", {
-      at: new Date(at),
-      environment: this.environment,
-      verdict: outcome.verdict(set.revision),
-      subject: subjectOf(outcome.flag, set, context),
-      explain: () => explain(set, outcome.flag, context, { at, overrides }),
-    });
+    const { subjectKey } = this.#options;
+    this.#events.emit("verdict", new ToldVerdict({ outcome, set, context, at, overrides, asked, subjectKey }));
   }
 
   #unknownMessage(name: string): string {
-    const near = nearest(String(name), this.#set.definitions.flags.keys());
-    return `There is no flag “${name}”${near ? `; did you mean “${near}”?` : "."}`;
+    const help = didYouMean(name, this.#set.definitions.flags.keys());
+    const message = noSuch("flag", name);
+    return help ? `${message.slice(0, -1)}; ${help}` : message;
   }
 
-  #unknownOutcome(name: string): Outcome {
-    const message = this.#unknownMessage(name);
-    if (this.#options.strict) throw new FlagsError(message);
+  /** Programs without types can ask for anything. */
+  #unknownOutcome(asked: unknown): Outcome {
+    const name = typeof asked === "string" || typeof asked === "symbol" ? String(asked) : typeof asked;
+    if (this.#options.strict) throw new FlagsError(this.#unknownMessage(name));
     if (!this.#unknown.has(name) && this.#unknown.size < 1_000) {
       this.#unknown.add(name);
-      this.report(message);
+      this.#report(this.#unknownMessage(name));
     }
     return new Outcome({ flag: name, value: undefined, cause: "fallback", problem: "unknown-flag" });
   }
@@ -343,17 +494,4 @@ function safeClock(clock: (() => number) | undefined, report: (message: string) 
     told = true;
     return Date.now();
   };
-}
-
-function subjectOf(name: string, set: FlagSet, context: Context): string | undefined {
-  const flag = set.definitions.flags.get(name);
-  const { path } = parsePath(flag?.source.by ?? flag?.defaults.by ?? "");
-  if (!path) return undefined;
-  const isPrivate = set.definitions.attributes.get(printPath(path))?.private;
-  try {
-    const id = idText(readPath(context as { [key: string]: unknown }, path));
-    return id !== undefined && isPrivate ? "•••" : id;
-  } catch {
-    return undefined;
-  }
 }

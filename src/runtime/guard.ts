@@ -1,8 +1,8 @@
 import type { Definitions, FlagDefinition } from "../core.ts";
 import { Outcome } from "../judge/outcome.ts";
-import { visitRules } from "../model/effective.ts";
+import { givenBy } from "../model/rules.ts";
 import { show } from "../values/data.ts";
-import { nearest, sentenceList } from "../values/names.ts";
+import { didYouMean, sentenceList } from "../values/names.ts";
 import type { Catalogue, CatalogueEntry } from "./catalogue.ts";
 
 /** Where a set does not keep what the catalogue promises. */
@@ -49,8 +49,8 @@ export class Guard {
   #check(name: string, entry: CatalogueEntry<unknown>, definitions: Definitions): Mismatch | undefined {
     const flag = definitions.flags.get(name);
     if (!flag) {
-      const near = nearest(name, definitions.flags.keys());
-      const message = `The catalogue names “${name}”, but no file defines it${near ? `; did you mean “${near}”?` : "."}`;
+      const help = didYouMean(name, definitions.flags.keys());
+      const message = `The catalogue names “${name}”, but no file defines it${help ? `; ${help}` : "."}`;
       return { flag: name, problem: "unknown-flag", message };
     }
     const place = `${flag.place.file} (flags.${name})`;
@@ -103,12 +103,5 @@ function keyOf(step: PropertyKey | { readonly key: PropertyKey }): string {
 
 /** Every value that a flag can give. */
 export function valuesOf(flag: FlagDefinition): Set<unknown> {
-  if (flag.variants) return new Set(flag.variants.values());
-  const { source } = flag;
-  const values = new Set<unknown>([source.safe]);
-  if (source.otherwise !== undefined) values.add(source.otherwise);
-  for (const { otherwise } of Object.values(source.environments ?? {}))
-    if (otherwise !== undefined) values.add(otherwise);
-  visitRules(flag, ({ give }) => give !== undefined && values.add(give));
-  return values;
+  return new Set(flag.variants ? flag.variants.values() : givenBy(flag));
 }

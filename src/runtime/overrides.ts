@@ -1,7 +1,7 @@
 import type { Definitions, FlagDefinition, OverrideLayer } from "../core.ts";
 import { Outcome } from "../judge/outcome.ts";
 import { deepFreeze, sameData, show, valueTypeOf } from "../values/data.ts";
-import { nearest, sentenceList } from "../values/names.ts";
+import { didYouMean, sentenceList } from "../values/names.ts";
 import { Written } from "./override-variable.ts";
 
 /** What an override says of one flag: a variant by its name, or a value. */
@@ -57,8 +57,8 @@ export function resolveOverrides(
 }
 
 function unknownFlag(name: string, definitions: Definitions): string {
-  const near = nearest(name, definitions.flags.keys());
-  return `there is no such flag${near ? ` (did you mean “${near}”?)` : ""}`;
+  const help = didYouMean(name, definitions.flags.keys());
+  return `there is no such flag${help ? ` (${help})` : ""}`;
 }
 
 function resolveOne(flag: FlagDefinition, given: OverrideValue, layer: OverrideLayer): Outcome | string {
@@ -72,6 +72,11 @@ function resolveOne(flag: FlagDefinition, given: OverrideValue, layer: OverrideL
   const type = valueTypeOf(given.value);
   if (type !== flag.type) return `${show(given.value)} is not of its type, ${flag.type}`;
   const name = flag.variants && [...flag.variants].find(([, value]) => sameData(value, given.value))?.[0];
+  if (flag.variants && name === undefined) {
+    return `${show(given.value)} is the value of none of its variants (${sentenceList([...flag.variants.keys()])})`;
+  }
+  const fault = flag.schemaFault?.(given.value);
+  if (fault !== undefined) return `${show(given.value)} does not keep its schema: ${fault}`;
   return make(flag, deepFreeze(given.value), name, layer);
 }
 

@@ -4,7 +4,7 @@ import type { OverrideMap } from "./overrides.ts";
 /** What holds inside one asynchronous scope. */
 export interface Scope {
   readonly overrides?: OverrideMap | undefined;
-  readonly bound?: unknown;
+  readonly pinned?: unknown;
 }
 
 /**

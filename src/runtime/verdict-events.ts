@@ -1,13 +1,26 @@
 import { murmur3 } from "../buckets/murmur3.ts";
-import type { Explanation, Verdict } from "../core.ts";
+import type { ConditionTrace, Explanation, Verdict } from "../core.ts";
+
+/** Who wanted to know: the program itself, or a page that is handed its values. */
+export type AskedBy = "program" | "page";
+
+/** A rule whose condition held, and whose share left the subject out. */
+export interface OutsideRule {
+  /** Its number, from 1. */
+  readonly rule: number;
+  readonly ruleName?: string | undefined;
+}
 
 /** One verdict that was given. It holds nothing of the context but the subject's id. */
 export interface VerdictEvent {
   readonly at: Date;
   readonly environment: string | undefined;
   readonly verdict: Verdict;
-  /** The id by which the flag's shares go, as text; "•••" where that attribute is private. */
+  readonly asked: AskedBy;
+  /** The id by which the flag's shares go, as text; where that attribute is private "•••", or its keyed digest. */
   readonly subject: string | undefined;
+  /** The rules that would have decided, had the subject been inside their share. */
+  readonly outside: readonly OutsideRule[];
   /** Explains the verdict, when somebody wants to know. */
   explain(): Explanation | undefined;
 }
@@ -17,15 +30,24 @@ export interface VerdictOptions {
   readonly share?: number | undefined;
   /** Tells only once of each flag, subject and verdict, as far as memory goes. */
   readonly distinct?: boolean | undefined;
+  /** Only what the program asked, or only what pages were handed; both if left out. */
+  readonly asked?: AskedBy | undefined;
 }
 
 const mostRemembered = 50_000;
 
 /** A filter for verdict events: some subjects only, or nothing twice. */
-export function verdictFilter({ share = 1, distinct = false }: VerdictOptions): (event: VerdictEvent) => boolean {
+export function verdictFilter({
+  share = 1,
+  distinct = false,
+  asked,
+}: VerdictOptions): (event: VerdictEvent) => boolean {
   const seen = new Set<string>();
-  return ({ verdict, subject }) => {
-    if (share < 1 && murmur3(subject ?? verdict.flag, 0) / 2 ** 32 >= share) return false;
+  return (event) => {
+    if (asked !== undefined && event.asked !== asked) return false;
+    if (share >= 1 && !distinct) return true;
+    const { verdict, subject } = event;
+    if (share < 1 && murmur3(subject ?? verdict.flag) / 2 ** 32 >= share) return false;
     if (!distinct) return true;
     const key = JSON.stringify([
       verdict.flag,
@@ -54,8 +76,8 @@ export interface LineSink {
  * @example flags.on("verdict", verdictLog(createWriteStream("verdicts.ndjson")), { distinct: true })
  */
 export function verdictLog(sink: LineSink): (event: VerdictEvent) => void {
-  return ({ at, environment, verdict, subject }) => {
-    sink.write(`${JSON.stringify({ at: at.toISOString(), environment, subject, ...verdict })}\n`);
+  return ({ at, environment, verdict, asked, subject, outside }) => {
+    sink.write(`${JSON.stringify({ at: at.toISOString(), environment, asked, subject, ...verdict, outside })}\n`);
   };
 }
 
@@ -92,13 +114,21 @@ export function verdictCounter(): {
   };
 }
 
+/** The attributes at which tests were undecided, those inside cohorts too. */
 function undecidedIn(explanation: Explanation | undefined): Set<string> {
   const subjects = new Set<string>();
   for (const step of explanation?.steps ?? []) {
-    const tests = "condition" in step ? (step.condition?.tests ?? []) : [];
-    for (const test of tests) if (test.answer === "undecided") subjects.add(test.subject);
+    if ("condition" in step && step.condition) noteUndecided(step.condition, subjects);
   }
   return subjects;
+}
+
+function noteUndecided({ tests }: ConditionTrace, subjects: Set<string>): void {
+  for (const test of tests) {
+    if (test.answer !== "undecided") continue;
+    if (test.inner) noteUndecided(test.inner, subjects);
+    else subjects.add(test.attribute ?? test.subject);
+  }
 }
 
 /** The part of the OpenTelemetry API that is needed: the span that is active now. */

@@ -14,6 +14,8 @@ export interface WatchTimes {
 
 /** What is watched, as its owner knows it. */
 export interface Watched {
+  /** Called as soon as anything is noticed, and at every slow look. */
+  noticed(): Promise<void>;
   /** Called when it looks as if changes were coming to rest: what can be done ahead is done then. */
   ahead(): Promise<void>;
   /** Called when changes have come to rest. */
@@ -47,6 +49,9 @@ export class FolderWatcher {
   #firstEvent: number | undefined;
   #signature = "";
   #closed = false;
+  /** The look at what cannot wait, one at a time. */
+  #looking: Promise<void> | undefined;
+  #lookAgain = false;
   #running: Promise<void> = Promise.resolve();
 
   constructor(folder: string, watched: Watched, times: WatchTimes = usualTimes) {
@@ -69,6 +74,7 @@ export class FolderWatcher {
     clearTimeout(this.#pollTimer);
     for (const watcher of this.#watchers.values()) watcher.close();
     this.#watchers.clear();
+    await this.#looking;
     await this.#running;
   }
 
@@ -82,6 +88,7 @@ export class FolderWatcher {
 
   async #poll(): Promise<void> {
     if (this.#closed) return;
+    await this.#watched.noticed();
     const signature = await this.#watched.now();
     if (signature !== this.#signature) {
       this.#signature = signature;
@@ -90,9 +97,20 @@ export class FolderWatcher {
     this.#schedulePoll();
   }
 
+  /** What cannot wait is looked at at once; whatever happens meanwhile is looked at once more. */
+  #look(): void {
+    this.#lookAgain = this.#looking !== undefined;
+    if (this.#looking) return;
+    this.#looking = this.#watched.noticed().finally(() => {
+      this.#looking = undefined;
+      if (this.#lookAgain && !this.#closed) this.#look();
+    });
+  }
+
   /** Waits until nothing has happened for a while; the longest wait keeps steady writers from delaying for ever. */
   #noticed(): void {
     if (this.#closed) return;
+    this.#look();
     const now = performance.now();
     this.#firstEvent ??= now;
     const left = Math.max(0, this.#firstEvent + this.#times.longest - now);

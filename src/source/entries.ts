@@ -1,6 +1,5 @@
 import { atKey, type Place, type Problems } from "../problems/problem.ts";
-import { isObject, own } from "../values/data.ts";
-import type { DefaultsSource } from "./format.ts";
+import type { DefaultsSource, DefinitionFile } from "./format.ts";
 
 /** A parsed file: its name relative to the folder, and its data. */
 export interface Document {
@@ -11,33 +10,38 @@ export interface Document {
    * source is not their plain decimal text.
    */
   readonly spellings?: ReadonlyMap<string, string> | undefined;
-  /**
-   * A promise that the data will never change. What was found out about it is then remembered for as long as the
-   * document lives, and it is not copied.
-   */
+  /** A promise that the data will never change; it is then not copied, and read once in the memory of a reading. */
   readonly unchanging?: boolean;
 }
 
+/** A file whose shape has been read. */
+export interface SourceFile {
+  readonly document: Document;
+  readonly source: DefinitionFile;
+}
+
+/** The sections of a file that hold members by name. */
+export type SectionKey = "environments" | "attributes" | "cohorts" | "windows" | "flags";
+
+export type MemberOf<K extends SectionKey> = NonNullable<DefinitionFile[K]>[string];
+
 /** What the members of one section of a file have in common. */
 interface Section {
-  readonly key: string;
+  readonly key: SectionKey;
   readonly document: Document;
   readonly defaults: DefaultsSource;
 }
 
-/** One member of a file's section, before its meaning is looked at. Sets have many, so they hold only what differs. */
-export class Entry {
+/** One member of a file's section. Sets have many, so they hold only what differs. */
+export class Entry<T> {
   readonly name: string;
-  readonly source: unknown;
+  readonly source: T;
   readonly section: Section;
-  /** What was read of it without a problem; an entry of an unchanging document is not read twice. */
-  sound: unknown;
 
-  constructor(name: string, source: unknown, section: Section) {
+  constructor(name: string, source: T, section: Section) {
     this.name = name;
     this.source = source;
     this.section = section;
-    this.sound = undefined;
   }
 
   get place(): Place {
@@ -56,75 +60,62 @@ export class Entry {
 
 const noDefaults: DefaultsSource = {};
 
+/** The members of one section of a file. */
+export function entriesOf<K extends SectionKey>(
+  { document, source }: SourceFile,
+  key: K,
+): readonly Entry<MemberOf<K>>[] {
+  // The type checker does not see that a section's members are those of its key.
+  const members = source[key] as Readonly<Record<string, MemberOf<K>>> | undefined;
+  if (members === undefined) return [];
+  const section: Section = { key, document, defaults: source.defaults ?? noDefaults };
+  return Object.keys(members).map((name) => new Entry<MemberOf<K>>(name, members[name]!, section));
+}
+
 /** The members of one section over all files, in order; a name that stands twice is reported with both places. */
-export function* collectEntries(
-  documents: readonly Document[],
-  section: string,
+export function* collectEntries<K extends SectionKey>(
+  files: readonly SourceFile[],
+  key: K,
   problems: Problems,
-): Generator<undefined, readonly Entry[], undefined> {
-  // Within one file the parser has seen to it.
-  if (documents.length === 1) return entriesOf(documents[0]!, section);
-  const seen = new Map<string, Entry>();
-  for (const document of documents) {
+): Generator<undefined, readonly Entry<MemberOf<K>>[], undefined> {
+  const seen = new Map<string, Entry<MemberOf<K>>>();
+  for (const file of files) {
     yield;
-    for (const entry of entriesOf(document, section)) {
+    for (const entry of entriesOf(file, key)) {
       const earlier = seen.get(entry.name);
-      if (earlier) reportTwice(section, earlier, entry, problems);
+      if (earlier) reportTwice(key, entry.name, earlier.place, entry.place, problems);
       else seen.set(entry.name, entry);
     }
   }
   return [...seen.values()];
 }
 
-/** Entries by document: one that has not changed is the same object from reading to reading. */
-const known = new WeakMap<Document, Map<string, readonly Entry[]>>();
-
-function entriesOf(document: Document, section: string): readonly Entry[] {
-  if (!document.unchanging) return readEntries(document, section);
-  const sections = known.get(document) ?? new Map<string, readonly Entry[]>();
-  known.set(document, sections);
-  let entries = sections.get(section);
-  if (entries === undefined) {
-    entries = readEntries(document, section);
-    sections.set(section, entries);
-  }
-  return entries;
-}
-
-function readEntries(document: Document, key: string): readonly Entry[] {
-  const members = isObject(document.data) ? own(document.data, key) : undefined;
-  if (!isObject(document.data) || !isObject(members)) return [];
-  const defaults = own(document.data, "defaults");
-  const section: Section = { key, document, defaults: isObject(defaults) ? defaults : noDefaults };
-  return Object.keys(members).map((name) => new Entry(name, members[name], section));
-}
-
-function reportTwice(section: string, earlier: Entry, later: Entry, problems: Problems): void {
-  const what = section.replace(/s$/, "");
+export function reportTwice(key: SectionKey, name: string, earlier: Place, later: Place, problems: Problems): void {
+  const what = key.slice(0, -1);
   problems.report(
     "defined-twice",
-    { ...later.place, part: "key" },
+    { ...later, part: "key" },
     {
-      message: `The ${what} “${later.name}” is defined twice: in ${earlier.place.file} and in ${later.place.file}.`,
-      found: later.name,
+      message: `The ${what} “${name}” is defined twice: in ${earlier.file} and in ${later.file}.`,
+      found: name,
       expected: `one definition of each ${what} in the whole folder`,
-      related: [{ place: { ...earlier.place, part: "key" }, message: "the first definition" }],
+      related: [{ place: { ...earlier, part: "key" }, message: "the first definition" }],
     },
   );
 }
 
 /** `environments` stand in one file only, so that they can be read in one look. */
 export function* collectEnvironments(
-  documents: readonly Document[],
+  files: readonly SourceFile[],
   problems: Problems,
-): Generator<undefined, readonly Entry[], undefined> {
-  const holders = documents.filter((d) => isObject(d.data) && Object.hasOwn(d.data, "environments"));
-  for (const second of holders.slice(1)) {
-    problems.report("defined-twice", atKey({ file: second.file, path: [] }, "environments"), {
-      message: `“environments” stands in ${holders[0]!.file} and in ${second.file}.`,
+): Generator<undefined, readonly Entry<MemberOf<"environments">>[], undefined> {
+  const [first, ...others] = files.filter(({ source }) => source.environments !== undefined);
+  for (const { document } of others) {
+    problems.report("defined-twice", atKey({ file: document.file, path: [] }, "environments"), {
+      message: `“environments” stands in ${first!.document.file} and in ${document.file}.`,
       expected: "one “environments” in the whole folder",
-      related: [{ place: atKey({ file: holders[0]!.file, path: [] }, "environments"), message: "the first one" }],
+      related: [{ place: atKey({ file: first!.document.file, path: [] }, "environments"), message: "the first one" }],
     });
   }
-  return yield* collectEntries(holders.slice(0, 1), "environments", problems);
+  return yield* collectEntries(first ? [first] : [], "environments", problems);
 }

@@ -7,35 +7,37 @@ import type { Walk } from "./walk.ts";
 export type JsonSchema = { readonly [key: string]: unknown };
 
 /**
- * The shape of a piece of a file. One description gives three things: the check while reading, the JSON Schema for
- * editors, and the TypeScript type (`TypeOf`).
+ * The shape of a piece of a file. One description gives three things: the typed reading, the JSON Schema for editors, and
+ * the TypeScript type (`TypeOf`).
  */
 export interface Shape<T> {
   /** What is expected, as a message says it: "a text", "a list of rules". */
   readonly expected: string;
   readonly schema: JsonSchema;
-  check(value: unknown, walk: Walk): void;
-  /** Only there to carry the type. */
-  readonly type?: T;
+  /**
+   * The value, looked at: the very same one where it is sound. What is not is reported; members and items that can be
+   * done without are left out of a copy, and the rest goes on to the later checks. Undefined where nothing is left.
+   */
+  read(value: unknown, walk: Walk): T | undefined;
 }
 
 export type TypeOf<S> = S extends Shape<infer T> ? T : never;
 
 /** Reports what is no value of the shape at all; `null` has a message of its own. */
-function refuse(value: unknown, shape: { readonly expected: string }, walk: Walk, help?: string): void {
+function refuse(value: unknown, { expected }: { readonly expected: string }, walk: Walk, help?: string): undefined {
   if (value === null) {
     walk.report("null-value", {
       message: "There is no value here.",
       found: "nothing (null)",
-      expected: shape.expected,
+      expected,
       help: help ?? "write a value, or take the key out",
     });
     return;
   }
   walk.report("wrong-type", {
-    message: `Expected ${shape.expected}, found ${describeKind(value)}.`,
+    message: `Expected ${expected}, found ${describeKind(value)}.`,
     found: show(value),
-    expected: shape.expected,
+    expected,
     help,
   });
 }
@@ -43,19 +45,19 @@ function refuse(value: unknown, shape: { readonly expected: string }, walk: Walk
 interface TextOptions {
   readonly expected?: string;
   readonly schema?: JsonSchema;
-  /** Looks closer at a value that is a text. */
-  readonly refine?: (text: string, walk: Walk) => void;
+  /** Looks closer at a value that is a text; false if it cannot be used. */
+  readonly isSound?: (text: string, walk: Walk) => boolean;
   /** What to write when the value is none. */
   readonly help?: (value: unknown) => string | undefined;
 }
 
 export function text(options: TextOptions = {}): Shape<string> {
-  const shape = {
+  const shape: Shape<string> = {
     expected: options.expected ?? "a text",
     schema: { type: "string", ...options.schema },
-    check(value: unknown, walk: Walk) {
-      if (typeof value === "string") options.refine?.(value, walk);
-      else refuse(value, shape, walk, options.help?.(value));
+    read(value, walk) {
+      if (typeof value !== "string") return refuse(value, shape, walk, options.help?.(value));
+      return options.isSound === undefined || options.isSound(value, walk) ? value : undefined;
     },
   };
   return shape;
@@ -65,31 +67,32 @@ export function name(what: string): Shape<string> {
   return text({
     expected: `the name of ${what}`,
     schema: { pattern: nameSource, maxLength: limits.nameCharacters },
-    refine(value, walk) {
-      if (!isName(value)) walk.report("name-invalid", notAName(value));
+    isSound(value, walk) {
+      if (isName(value)) return true;
+      walk.report("name-invalid", notAName(value));
+      return false;
     },
   });
 }
 
 export function yesNo(): Shape<boolean> {
-  const shape = {
+  const shape: Shape<boolean> = {
     expected: "true or false",
     schema: { type: "boolean" },
-    check(value: unknown, walk: Walk) {
-      if (typeof value !== "boolean") refuse(value, shape, walk);
-    },
+    read: (value, walk) => (typeof value === "boolean" ? value : refuse(value, shape, walk)),
   };
   return shape;
 }
 
 export function oneOf<const T extends string>(words: readonly T[]): Shape<T> {
   const expected = sentenceList(words, "or");
-  const shape = {
+  const shape: Shape<T> = {
     expected,
     schema: { enum: words },
-    check(value: unknown, walk: Walk) {
+    read(value, walk) {
+      const word = words.find((each) => each === value);
+      if (word !== undefined) return word;
       if (typeof value !== "string") return refuse(value, shape, walk);
-      if ((words as readonly string[]).includes(value)) return;
       const near = nearest(value, words);
       walk.report("wrong-type", {
         message: `“${value}” is not ${words.length > 1 ? "one of the words" : "the word"} expected here.`,
@@ -97,6 +100,7 @@ export function oneOf<const T extends string>(words: readonly T[]): Shape<T> {
         expected,
         help: near && `did you mean “${near}”?`,
       });
+      return undefined;
     },
   };
   return shape;
@@ -104,55 +108,77 @@ export function oneOf<const T extends string>(words: readonly T[]): Shape<T> {
 
 /** Anything but `null`: a value that a flag gives. */
 export function anyValue(): Shape<unknown> {
-  const shape = {
+  const shape: Shape<unknown> = {
     expected: "a value",
     schema: { not: { type: "null" } },
-    check(value: unknown, walk: Walk) {
-      if (value === null || value === undefined) refuse(value, shape, walk);
-      else isPlainValue(value, walk);
+    read(value, walk) {
+      if (value === null || value === undefined) return refuse(value, shape, walk);
+      return isPlainValue(value, walk) ? value : undefined;
     },
   };
   return shape;
 }
+
+export type ContextSource = Readonly<Record<string, unknown>>;
 
 /** Data without `null` at any depth: a context. */
-export function anyContext(): Shape<Readonly<Record<string, unknown>>> {
-  const shape = {
+export function anyContext(): Shape<ContextSource> {
+  const shape: Shape<ContextSource> = {
     expected: "an object of attributes",
     schema: { type: "object" },
-    check(value: unknown, walk: Walk) {
-      if (typeof value !== "object" || value === null || Array.isArray(value)) return refuse(value, shape, walk);
-      if (isPlainValue(value, walk)) refuseNulls(value, walk);
+    read(value, walk) {
+      if (!isObject(value)) return refuse(value, shape, walk);
+      return isPlainValue(value, walk) && !reportNulls(value, walk) ? value : undefined;
     },
   };
   return shape;
 }
 
-function refuseNulls(value: unknown, walk: Walk): void {
-  if (value === null) return refuse(value, { expected: "a value" }, walk, "leave the attribute out if it is missing");
-  if (typeof value !== "object") return;
-  for (const key of Object.keys(value as object)) {
-    walk.inside(Array.isArray(value) ? Number(key) : key, () => refuseNulls(own(value as object, key), walk));
+/** True if there are any. */
+function reportNulls(value: unknown, walk: Walk): boolean {
+  if (value === null) {
+    refuse(value, { expected: "a value" }, walk, "leave the attribute out if it is missing");
+    return true;
   }
+  if (typeof value !== "object") return false;
+  let found = false;
+  for (const key of Object.keys(value)) {
+    walk.path.push(Array.isArray(value) ? Number(key) : key);
+    found = reportNulls(own(value, key), walk) || found;
+    walk.path.pop();
+  }
+  return found;
 }
 
+function isObject(value: unknown): value is Plain {
+  return typeof value === "object" && value !== null && !Array.isArray(value);
+}
+
+/** A list whose first items are sound is read as far as they go, so that the items keep their numbers. */
 export function listOf<T>(
   item: Shape<T>,
   options: { readonly what: string; readonly nonEmpty?: boolean },
 ): Shape<readonly T[]> {
-  const shape = {
+  const shape: Shape<readonly T[]> = {
     expected: `a list of ${options.what}`,
     schema: { type: "array", items: item.schema, ...(options.nonEmpty ? { minItems: 1 } : {}) },
-    check(value: unknown, walk: Walk) {
+    read(value, walk) {
       if (!Array.isArray(value)) return refuse(value, shape, walk);
       if (options.nonEmpty && value.length === 0) {
         walk.report("empty-list", { message: `This list of ${options.what} is empty.`, expected: "at least one" });
+        return undefined;
       }
+      let copy: T[] | undefined;
+      let isCut = false;
       for (let i = 0; i < value.length; i++) {
         walk.path.push(i);
-        item.check(value[i], walk);
+        const read = item.read(value[i], walk);
         walk.path.pop();
+        if (read !== value[i]) copy ??= value.slice(0, i);
+        isCut ||= read === undefined;
+        if (copy !== undefined && read !== undefined && !isCut) copy.push(read);
       }
+      return copy ?? value;
     },
   };
   return shape;
@@ -161,14 +187,14 @@ export function listOf<T>(
 interface RecordOptions {
   readonly what: string;
   readonly nonEmpty?: boolean;
-  /** Checks a key; names by default. */
-  readonly checkKey?: (key: string, walk: Walk) => void;
+  /** Looks at a key; names by default. False if it cannot be used. */
+  readonly isKey?: (key: string, walk: Walk) => boolean;
   readonly keySchema?: JsonSchema;
 }
 
 export function record<T>(member: Shape<T>, options: RecordOptions): Shape<Readonly<Record<string, T>>> {
-  const checkKey = options.checkKey ?? checkName;
-  const shape = {
+  const isKey = options.isKey ?? isNameKey;
+  const shape: Shape<Readonly<Record<string, T>>> = {
     expected: `an object of ${options.what}`,
     schema: {
       type: "object",
@@ -176,29 +202,57 @@ export function record<T>(member: Shape<T>, options: RecordOptions): Shape<Reado
       additionalProperties: member.schema,
       ...(options.nonEmpty ? { minProperties: 1 } : {}),
     },
-    check(value: unknown, walk: Walk) {
-      if (typeof value !== "object" || value === null || Array.isArray(value)) {
-        return refuse(value, shape, walk, value === null ? "write {} or take the key out" : undefined);
-      }
+    read(value, walk) {
+      if (!isObject(value)) return refuse(value, shape, walk, writeBraces(value));
       const keys = Object.keys(value);
       if (options.nonEmpty && keys.length === 0) {
         walk.report("empty-list", { message: `There are no ${options.what} here.`, expected: "at least one" });
+        return undefined;
       }
+      const members = new Members<T>(value);
       for (let i = 0; i < keys.length; i++) {
         const key = keys[i]!;
         walk.path.push(key);
-        checkKey(key, walk);
-        member.check((value as Plain)[key], walk);
+        const usable = isKey(key, walk);
+        const read = member.read(value[key], walk);
+        members.take(key, usable ? read : undefined);
         walk.path.pop();
       }
+      return members.all;
     },
   };
   return shape;
 }
 
-function checkName(key: string, walk: Walk): void {
-  if (isName(key)) return;
+function writeBraces(value: unknown): string | undefined {
+  return value === null ? "write {} or take the key out" : undefined;
+}
+
+/** The members of an object as they were read: the object itself while they are all as they stood. */
+class Members<T> {
+  readonly #source: Plain;
+  #copy: Record<string, T> | undefined;
+
+  constructor(source: Plain) {
+    this.#source = source;
+  }
+
+  take(key: string, read: T | undefined): void {
+    if (read === this.#source[key] && read !== undefined) return;
+    this.#copy ??= { ...(this.#source as Readonly<Record<string, T>>) };
+    if (read === undefined) delete this.#copy[key];
+    else this.#copy[key] = read;
+  }
+
+  get all(): Readonly<Record<string, T>> {
+    return this.#copy ?? (this.#source as Readonly<Record<string, T>>);
+  }
+}
+
+function isNameKey(key: string, walk: Walk): boolean {
+  if (isName(key)) return true;
   walk.reportKey("name-invalid", notAName(key));
+  return false;
 }
 
 function notAName(found: string): { message: string; found: string; expected: string } {
@@ -230,75 +284,89 @@ type ObjectType<F extends Fields> = {
   readonly [K in keyof F as F[K] extends RequiredField<unknown> ? never : K]?: F[K] extends Field<infer T> ? T : never;
 };
 
-interface ObjectOptions {
+interface ObjectOptions<F extends Fields> {
   readonly expected: string;
   /** Members of which exactly one stands. */
   readonly exactlyOne?: readonly string[];
-  /** A closer look at an object whose members have been checked. */
-  readonly refine?: (value: Readonly<Record<string, unknown>>, walk: Walk) => void;
+  /** A closer look at an object whose members have been read; false if it cannot be used. */
+  readonly isSound?: (value: ObjectType<F>, walk: Walk) => boolean;
+  /** What to say of a key that belongs elsewhere. */
+  readonly misplaced?: Readonly<Record<string, string>>;
 }
 
 export interface ObjectShape<F extends Fields> extends Shape<ObjectType<F>> {
   readonly fields: F;
 }
 
-export function object<F extends Fields>(fields: F, options: ObjectOptions): ObjectShape<F> {
+export function object<F extends Fields>(fields: F, options: ObjectOptions<F>): ObjectShape<F> {
   const known = new Map(Object.entries(fields).map(([key, member]) => [key, memberOf(key, member, options)]));
   const obligatory = [...known].filter(([, member]) => member.required).map(([key]) => key);
   const choices = options.exactlyOne ? 1 : 0;
-  const shape = {
+  const shape: ObjectShape<F> = {
     fields,
     expected: options.expected,
     schema: objectSchema(known, obligatory, options),
-    check(value: unknown, walk: Walk) {
-      if (typeof value !== "object" || value === null || Array.isArray(value)) {
-        return refuse(value, shape, walk, value === null ? "write {} or take the key out" : undefined);
-      }
+    read(value, walk) {
+      if (!isObject(value)) return refuse(value, shape, walk, writeBraces(value));
+      const members = new Members<unknown>(value);
       let obligatoryFound = 0;
       let choicesFound = 0;
+      let isWhole = true;
       // A list of the keys would be a quarter of all that reading a large set allocates.
       for (const key in value) {
         if (!hasOwn(value, key)) continue;
         walk.path.push(key);
         const member = known.get(key);
-        if (member === undefined) reportUnknownKey(key, known, walk);
-        else {
-          member.shape.check((value as Plain)[key], walk);
-          if (member.required) obligatoryFound++;
-          if (member.choice) choicesFound++;
-        }
+        const read =
+          member === undefined ? reportUnknownKey(key, known, options, walk) : member.shape.read(value[key], walk);
+        members.take(key, read);
+        if (member?.required) obligatoryFound++;
+        if (member?.choice) choicesFound++;
+        if (read === undefined && (member?.required || member?.choice)) isWhole = false;
         walk.path.pop();
       }
-      if (obligatoryFound < obligatory.length) reportMissingKeys(value, obligatory, fields, walk);
-      if (choicesFound !== choices) reportNotExactlyOne(value, options.exactlyOne!, walk);
-      options.refine?.(value as Record<string, unknown>, walk);
+      if (obligatoryFound < obligatory.length) isWhole = reportMissingKeys(value, obligatory, fields, walk);
+      if (choicesFound !== choices) isWhole = reportNotExactlyOne(value, options.exactlyOne!, walk);
+      // Every member has been read by its own shape: this is where an object gets its type.
+      const read = members.all as ObjectType<F>;
+      const isSound = options.isSound === undefined || options.isSound(read, walk);
+      return isWhole && isSound ? read : undefined;
     },
   };
   return shape;
 }
 
-/** A field as the check wants it. */
+/** A field as the reading wants it. */
 interface Member extends Field<unknown> {
   readonly required: boolean;
   /** One of those of which exactly one stands. */
   readonly choice: boolean;
 }
 
-function memberOf(key: string, { shape, about, ...rest }: Field<unknown>, { exactlyOne }: ObjectOptions): Member {
+function memberOf(
+  key: string,
+  { shape, about, ...rest }: Field<unknown>,
+  { exactlyOne }: { readonly exactlyOne?: readonly string[] },
+): Member {
   return { shape, about, required: "required" in rest, choice: exactlyOne?.includes(key) ?? false };
 }
 
-function reportUnknownKey(key: string, known: ReadonlyMap<string, unknown>, walk: Walk): void {
+function reportUnknownKey(
+  key: string,
+  known: ReadonlyMap<string, unknown>,
+  { misplaced = {} }: { readonly misplaced?: Readonly<Record<string, string>> },
+  walk: Walk,
+): undefined {
   const near = nearest(key, known.keys());
   walk.reportKey("unknown-key", {
     message: `There is no key “${key}” here.`,
     found: key,
     expected: sentenceList([...known.keys()], "or", 12),
-    help: near && `did you mean “${near}”?`,
+    help: hasOwn(misplaced, key) ? misplaced[key] : near && `did you mean “${near}”?`,
   });
 }
 
-function reportMissingKeys(value: object, wanted: readonly string[], fields: Fields, walk: Walk): void {
+function reportMissingKeys(value: object, wanted: readonly string[], fields: Fields, walk: Walk): false {
   for (const key of wanted) {
     if (hasOwn(value, key)) continue;
     walk.reportKey("missing-key", {
@@ -306,21 +374,23 @@ function reportMissingKeys(value: object, wanted: readonly string[], fields: Fie
       expected: `${key}: ${fields[key]!.shape.expected}`,
     });
   }
+  return false;
 }
 
-function reportNotExactlyOne(value: object, wanted: readonly string[], walk: Walk): void {
+function reportNotExactlyOne(value: object, wanted: readonly string[], walk: Walk): false {
   const found = wanted.filter((key) => hasOwn(value, key));
   walk.reportKey("not-exactly-one", {
     message: `Exactly one of ${sentenceList(wanted.map((k) => `“${k}”`))} belongs here.`,
     found: found.length === 0 ? "none of them" : sentenceList(found),
     expected: `exactly one of ${sentenceList(wanted, "or")}`,
   });
+  return false;
 }
 
 function objectSchema(
   known: ReadonlyMap<string, Field<unknown>>,
   obligatory: string[],
-  options: ObjectOptions,
+  options: { readonly exactlyOne?: readonly string[] },
 ): JsonSchema {
   const properties: Record<string, JsonSchema> = {};
   for (const [key, { shape, about }] of known) properties[key] = { description: about, ...shape.schema };
@@ -333,12 +403,19 @@ function objectSchema(
   };
 }
 
-type Kind = "text" | "list" | "object";
+type Kind = "text" | "list" | "object" | "yes-no";
+
+function kindOf(value: unknown): Kind | undefined {
+  if (typeof value === "string") return "text";
+  if (typeof value === "boolean") return "yes-no";
+  if (Array.isArray(value)) return "list";
+  return isObject(value) ? "object" : undefined;
+}
 
 /** Shapes told apart by the kind of the value. */
 export function byKind<T>(shapes: Partial<Record<Kind, Shape<T>>>, options: TextOptions = {}): Shape<T> {
   const present = Object.values(shapes);
-  const shape = {
+  const shape: Shape<T> = {
     expected:
       options.expected ??
       sentenceList(
@@ -346,11 +423,10 @@ export function byKind<T>(shapes: Partial<Record<Kind, Shape<T>>>, options: Text
         "or",
       ),
     schema: { anyOf: present.map((s) => s.schema) },
-    check(value: unknown, walk: Walk) {
-      const kind = typeof value === "string" ? "text" : Array.isArray(value) ? "list" : typeof value;
-      const chosen = value === null ? undefined : shapes[kind as Kind];
-      if (chosen) chosen.check(value, walk);
-      else refuse(value, shape, walk, options.help?.(value));
+    read(value, walk) {
+      const kind = kindOf(value);
+      const chosen = kind === undefined ? undefined : shapes[kind];
+      return chosen ? chosen.read(value, walk) : refuse(value, shape, walk, options.help?.(value));
     },
   };
   return shape;

@@ -1,9 +1,12 @@
 /** A clock that stands still until it is set or advanced. */
 export interface TestClock {
-  /** The time, in epoch milliseconds: what `openFlags` and `flagsFrom` take as `clock`. */
+  /** The time, in epoch milliseconds: what `followFlags` and `flagsFrom` take as `clock`. */
   (): number;
   set(instant: Date | string | number): void;
-  /** @param milliseconds how far to go forward, or back if negative */
+  /**
+   * @param milliseconds how far to go forward, or back if negative: `1_000` is a second
+   * @throws {TypeError} for what is no finite number
+   */
   advance(milliseconds: number): void;
 }
 
@@ -21,6 +24,9 @@ export function testClock(start: Date | string | number): TestClock {
       now = epochOf(instant);
     },
     advance: (milliseconds: number) => {
+      if (typeof milliseconds !== "number" || !Number.isFinite(milliseconds)) {
+        throw new TypeError(`advance takes milliseconds, such as 60_000 for a minute, not ${String(milliseconds)}`);
+      }
       now += milliseconds;
     },
   });

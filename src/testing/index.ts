@@ -1,5 +1,5 @@
 export { assertGives } from "./assert-gives.ts";
 export { type TestClock, testClock } from "./clock.ts";
 export { type CombinationOptions, combinations } from "./combinations.ts";
-export { flagsFrom, flagsFromFolder } from "./flags-from.ts";
-export { eachVariant, overrideUntilEnd, overriding, type TestEnd } from "./overriding.ts";
+export { type FlagsFromOptions, flagsFrom, flagsFromFolder } from "./flags-from.ts";
+export { eachVariant, type MakeTest, overrideUntilEnd, overriding, type TestEnd } from "./overriding.ts";

@@ -30,19 +30,37 @@ export function overriding<C, Arguments extends readonly unknown[], Result>(
   return (...words) => flags.withOverrides(values, () => test(...words));
 }
 
+/** Makes a test of its own out of each way, as `test` of Vitest, Jest and `node:test` does. */
+export type MakeTest = (name: string, test: () => unknown) => unknown;
+
 /**
- * Runs a test once for every variant of a flag, or for every value that it can give; a yes-no flag is tried both ways.
+ * Runs a test once for every variant of a flag, or for every value that it can give; a yes-no flag is tried both ways. A
+ * failure names the one that failed. With the runner's own `test` each becomes a test of its own.
  *
+ * @throws whatever the test throws first, with the flag and what it gave in front of the message
  * @example await eachVariant(flags, "seat-map", async (look) => { … });
+ * @example eachVariant(flags, "seat-map", (look) => { … }, test); // “seat-map is classic”, “seat-map is deck”, …
  */
 export async function eachVariant<C>(
   flags: Flags<C>,
   flag: NameOf<C>,
   test: (value: unknown) => unknown,
+  make?: MakeTest,
 ): Promise<void> {
   for (const { label, override } of choicesOf(flags, flag)) {
-    await flags.withOverrides({ [flag]: override } as CodeOverrides<C>, async () => test(label));
+    const name = `${flag} is ${typeof label === "string" ? label : JSON.stringify(label)}`;
+    const run = () => flags.withOverrides({ [flag]: override } as CodeOverrides<C>, async () => test(label));
+    if (make) make(name, run);
+    else await run().catch((error: unknown) => fail(name, error));
   }
+}
+
+function fail(name: string, error: unknown): never {
+  if (error instanceof Error) {
+    error.message = `${name}: ${error.message}`;
+    throw error;
+  }
+  throw new Error(`${name}: ${String(error)}`, { cause: error });
 }
 
 export interface Choice {

@@ -1,4 +1,4 @@
-import type { AttributeType } from "../model/types.ts";
+import type { AttributeType } from "../language/types.ts";
 import { isObject } from "../values/data.ts";
 import { parseTime } from "../values/time.ts";
 

@@ -1,6 +1,6 @@
-import { parsePath } from "../language/parser.ts";
+import { Graph } from "../model/graph.ts";
+import { givenBy } from "../model/rules.ts";
 import type { AttributeDefinition, Definitions, FlagDefinition } from "../model/types.ts";
-import { attributesBehind, usesOf } from "../model/uses.ts";
 import { printable } from "../values/printable.ts";
 
 /**
@@ -12,7 +12,7 @@ export function catalogueModule(definitions: Definitions): string {
   const kinds = [...new Set(flags.map((flag) => makerOf(flag)))].sort();
   const hasData = kinds.includes("data");
   return [
-    `// Written by “iudex catalogue” from revision ${definitions.revision}.`,
+    "// Written by “iudex catalogue” from the definitions.",
     `import { ${["defineCatalogue", ...kinds, ...(hasData ? ["type StandardSchemaV1"] : [])].sort(byWord).join(", ")} } from "iudex";`,
     "",
     ...contextType(definitions),
@@ -54,12 +54,8 @@ function entry(flag: FlagDefinition, fallback: string): string {
   }
 }
 
-function valuesOf({ variants, source }: FlagDefinition): unknown[] {
-  if (variants) return [...variants.values()];
-  const branches = Object.values(source.environments ?? {});
-  const rules = [...(source.rules ?? []), ...branches.flatMap((branch) => branch.rules ?? [])];
-  const others = [source.otherwise, ...branches.map(({ otherwise }) => otherwise), ...rules.map(({ give }) => give)];
-  return [source.safe, ...others.filter((value) => value !== undefined)];
+function valuesOf(flag: FlagDefinition): readonly unknown[] {
+  return flag.variants ? [...flag.variants.values()] : givenBy(flag);
 }
 
 /** A check without a library: the same kinds in the same places as the safe value. */
@@ -96,9 +92,9 @@ function contextType(definitions: Definitions): string[] {
     for (const attribute of definitions.attributes.values())
       put(root, attribute.path, typeOf(attribute), attribute.about);
   } else {
-    const uses = usesOf(definitions);
-    const paths = new Set([...definitions.flags.keys()].flatMap((name) => attributesBehind(name, uses)));
-    for (const path of [...paths].sort()) put(root, parsePath(path).path!, "unknown", undefined);
+    const graph = new Graph(definitions);
+    const paths = new Map([...definitions.flags.keys()].flatMap((name) => [...graph.attributesBehind(name)]));
+    for (const name of [...paths.keys()].sort()) put(root, paths.get(name)!, "unknown", undefined);
   }
   const about = "/** What calling code may know at the moment of asking; everything may be missing. */";
   if (root.inner.size === 0) return [about, "export type FlagContext = object;", ""];

@@ -146,7 +146,7 @@ function keyOf(property: SyntaxNode): NamedAt | undefined {
 /** Methods whose first argument is a flag, on something that is called like flags. */
 const asking = new Set(["value", "verdict", "explain", "possible"]);
 const overriding = new Set(["override", "withOverrides", "overrideUntilEnd", "overriding"]);
-const holders = /(?:flags|bound)$/i;
+const holders = /(?:flags|pinned)$/i;
 
 function askedBy(call: SyntaxNode): NamedAt[] {
   const callee = call["callee"] as SyntaxNode;
@@ -168,7 +168,7 @@ function keysOf(node: SyntaxNode): NamedAt[] {
   );
 }
 
-/** The last word of `this.#flags`, `request.flags` or `flags.bind(…)`. */
+/** The last word of `this.#flags`, `request.flags` or `flags.pin(…)`. */
 function nameOf(node: SyntaxNode): string {
   if (node.type === "Identifier" || node.type === "PrivateName")
     return String(node["name"] ?? nameOf(node["id"] as SyntaxNode));

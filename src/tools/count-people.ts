@@ -1,11 +1,13 @@
 import { Census, type CensusResult } from "../insight/census/census.ts";
 import type { PartChange } from "../insight/change/compare.ts";
 import { type FlagReach, Reach } from "../insight/change/reach.ts";
-import { snapshot } from "../judge/context/snapshot.ts";
+import { HarmlessCopy } from "../judge/context/harmless.ts";
 import { idText, readPath } from "../judge/context/subject.ts";
 import { FlagSet } from "../judge/flag-set.ts";
 import { parsePath } from "../language/parser.ts";
 import { printPath } from "../language/print.ts";
+import { subjectOf } from "../model/division.ts";
+import { pathOf } from "../model/graph.ts";
 import type { Definitions } from "../model/types.ts";
 import { type PeopleOptions, type PeopleRead, readPeople } from "./people.ts";
 import { ToolError } from "./tool-error.ts";
@@ -76,19 +78,8 @@ export async function reachOfChange(
 
 /** People are called by the id that shares hash; by their line where there is none, or where it is private. */
 function labelling(definitions: Definitions, flags: readonly string[]): (context: unknown, line: number) => string {
-  const first = flags
-    .map((name) => definitions.flags.get(name)!)
-    .find(({ source, defaults }) => source.by ?? defaults.by);
-  const by = first?.source.by ?? first?.defaults.by ?? firstListId(definitions);
-  const path = by === undefined ? undefined : parsePath(by).path;
-  if (!path || definitions.attributes.get(printPath(path))?.private) return (_, line) => `line ${line}`;
-  return (context, line) => idText(readPath(snapshot(context, [path]), path)) ?? `line ${line}`;
-}
-
-function firstListId(definitions: Definitions): string | undefined {
-  for (const { source, defaults } of definitions.flags.values()) {
-    const by = source.by ?? defaults.by;
-    if (by !== undefined) return by;
-  }
-  return undefined;
+  const candidates = [...flags.map((name) => definitions.flags.get(name)!), ...definitions.flags.values()];
+  const path = pathOf(candidates.map(subjectOf).find((by) => by !== "") ?? "");
+  if (path.length === 0 || definitions.attributes.get(printPath(path))?.private) return (_, line) => `line ${line}`;
+  return (context, line) => idText(readPath(new HarmlessCopy(context).take([path]), path)) ?? `line ${line}`;
 }

@@ -1,15 +1,25 @@
-import { mkdir, mkdtemp, realpath, rm, stat, symlink, writeFile } from "node:fs/promises";
-import { tmpdir } from "node:os";
-import { basename, dirname, join } from "node:path";
-import { listRequests } from "../core.ts";
-import { type Loaded, loadFolder } from "../folder/index.ts";
-import { type LoadedList, listKey, loadList } from "../folder/lists.ts";
+import { realpath, stat } from "node:fs/promises";
+import { basename, dirname } from "node:path";
+import { listRequests, schemaRequests } from "../core.ts";
+import { type FolderContent, FolderTools, type Loaded, type LoadedFile, loadFolder } from "../folder/index.ts";
+import { parseJson } from "../folder/json.ts";
+import type { SchemaFile } from "../folder/json-schemas.ts";
+import { type LoadedList, listKey, loadList, readIds } from "../folder/lists.ts";
 import { judgeContent, loadedFile } from "../folder/load.ts";
 import { parseText } from "../folder/parse.ts";
-import { readText } from "../folder/read-text.ts";
+import { decodeText, readText } from "../folder/read-text.ts";
+import {
+  type FolderScan,
+  type FoundFile,
+  isDefinitionFile,
+  localOverridesFile,
+  suspendedFile,
+} from "../folder/scan.ts";
+import { loadSchemas } from "../folder/schema-files.ts";
 import { IdSet } from "../ids/id-set.ts";
 import { digestOfIds } from "../model/revision.ts";
-import { Git } from "./git/git.ts";
+import { Problems } from "../problems/problem.ts";
+import { Git, type TreeEntry } from "./git/git.ts";
 import { ToolError } from "./tool-error.ts";
 
 /** Definitions from somewhere, and what to call that place. */
@@ -40,45 +50,103 @@ export async function loadSource(text: string, folder: string): Promise<Source> 
   return { called: text, kind: "commit", loaded: await loadCommit(git, commit) };
 }
 
-/** The definition folder as a commit holds it. */
+/**
+ * The definition folder as a commit holds it. Nothing of a commit is ever written: its files are read as git tells them,
+ * links and names that lead elsewhere are refused.
+ */
 export async function loadCommit(git: Git, commit: string): Promise<Loaded> {
-  const home = await mkdtemp(join(tmpdir(), "iudex-"));
-  const folder = join(home, "flags");
-  try {
-    await mkdir(folder);
-    for (const { path, kind, content } of await git.files(commit)) {
-      const target = join(folder, path);
-      await mkdir(dirname(target), { recursive: true });
-      if (kind === "file") await writeFile(target, content);
-      else await symlink(content.toString(), target).catch(() => {});
-    }
-    return await loadFolder(folder);
-  } finally {
-    await rm(home, { recursive: true, force: true });
+  return judgeContent(contentOf(await git.files(commit)));
+}
+
+function contentOf(entries: readonly TreeEntry[]): FolderContent {
+  const problems = new Problems();
+  const texts = new Map<string, string>();
+  for (const { path, kind, content } of entries) {
+    if (!isWithin(path)) continue;
+    const text = kind === "file" ? decodeText(content) : undefined;
+    if (text !== undefined) texts.set(path, text);
+    else if (isDefinitionFile(path)) reportUnreadable(path, kind, problems);
   }
+  return contentFrom(texts, problems);
+}
+
+function isWithin(path: string): boolean {
+  return path.split("/").every((part) => part !== "" && part !== "." && part !== "..");
+}
+
+function reportUnreadable(file: string, kind: TreeEntry["kind"], problems: Problems): void {
+  const place = { file, path: [] };
+  if (kind === "link")
+    problems.report("outside-folder", place, { message: `“${file}” is a link, which is not followed in a commit.` });
+  else problems.report("file-not-text", place, { message: "This file is not UTF-8 text.", expected: "UTF-8" });
+}
+
+/** A folder's content from texts alone. */
+function contentFrom(texts: ReadonlyMap<string, string>, problems: Problems): FolderContent {
+  const tools = new FolderTools();
+  const found = (file: string): FoundFile => ({ file, path: "", stamp: "", size: 0, changed: 0 });
+  const names = [...texts.keys()].filter(isDefinitionFile).sort();
+  const definitions = names.filter((name) => name !== suspendedFile && name !== localOverridesFile).map(found);
+  const suspended = texts.has(suspendedFile) ? found(suspendedFile) : undefined;
+  const files = new Map<string, LoadedFile>();
+  for (const each of [...definitions, ...(suspended ? [suspended] : [])]) {
+    const text = texts.get(each.file)!;
+    files.set(each.file, loadedFile(each, text, parseText(each.file, text)));
+  }
+  const documents = definitions.map(({ file }) => files.get(file)!.document);
+  const lists = new Map<string, LoadedList>();
+  for (const request of listRequests(documents, tools.memory)) {
+    const text = texts.get(request.file);
+    const result = text === undefined ? { fault: noList(request.file) } : readIds(text, request);
+    lists.set(listKey(request), { request, result, stamp: undefined, path: undefined });
+  }
+  const schemas = new Map<string, SchemaFile>();
+  for (const file of schemaRequests(documents, tools.memory)) {
+    const text = texts.get(file);
+    if (text !== undefined) schemas.set(file, { data: parseJson(text).data });
+  }
+  const scan = scanOf("", definitions, suspended, problems);
+  return { scan, files, lists, schemas, signature: "", tools };
+}
+
+function noList(file: string) {
+  return { code: "list-missing" as const, message: `There is no list file “${file}”.`, found: file };
+}
+
+function scanOf(
+  root: string,
+  definitions: readonly FoundFile[],
+  suspended: FoundFile | undefined,
+  problems: Problems,
+): FolderScan {
+  return {
+    root,
+    definitions,
+    suspended,
+    suspendedIsGone: suspended === undefined,
+    localOverrides: undefined,
+    directories: [],
+    problems: problems.all,
+  };
 }
 
 /** One file on its own: it may name what other files define, and lists that are not there hold nobody. */
 async function loadFile(path: string): Promise<Loaded> {
   const text = await readText(path);
   if (typeof text !== "string") throw new ToolError(`“${path}” cannot be read: ${text.message}`);
+  const tools = new FolderTools();
   const file = basename(path);
   const found = { file, path, stamp: "", size: text.length, changed: 0 };
   const loaded = loadedFile(found, text, parseText(file, text));
   const root = await realpath(dirname(path));
   const lists = new Map<string, LoadedList>();
-  for (const request of listRequests([loaded.document])) {
+  for (const request of listRequests([loaded.document], tools.memory)) {
     const list = await loadList(root, request);
     const nobody = { ids: IdSet.from([]), digest: digestOfIds([]) };
     lists.set(listKey(request), list.result.fault ? { ...list, result: nobody } : list);
   }
-  const scan = {
-    root,
-    definitions: [found],
-    suspended: undefined,
-    localOverrides: undefined,
-    directories: [],
-    problems: [],
-  };
-  return judgeContent({ scan, files: new Map([[file, loaded]]), lists, signature: "" }, { incomplete: true });
+  const schemas = await loadSchemas(root, schemaRequests([loaded.document], tools.memory));
+  const scan = scanOf(root, [found], undefined, new Problems());
+  const files = new Map([[file, loaded]]);
+  return judgeContent({ scan, files, lists, schemas, signature: "", tools }, { incomplete: true });
 }

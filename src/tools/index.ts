@@ -11,7 +11,8 @@ export type {
 export { compareSets, type PartChange } from "../insight/change/compare.ts";
 export type { FlagReach, Given, Move } from "../insight/change/reach.ts";
 export { type Leftover, type LeftoverOptions, type LeftoverReason, leftoversOf } from "../insight/leftovers.ts";
-export { attributesBehind, flagsBehind, type Node, type Use, usesOf } from "../model/uses.ts";
+export { flagsBehind, Graph, type Reference, type Use } from "../model/graph.ts";
+export type { NodeKey, NodeKind } from "../model/node.ts";
 export { agendaCalendar } from "./agenda-calendar.ts";
 export { catalogueModule } from "./catalogue-module.ts";
 export { type CodeNames, type CodePlace, findCodeNames } from "./code-names.ts";
@@ -24,9 +25,18 @@ export {
   takeCensus,
 } from "./count-people.ts";
 export { loadSource, type Source } from "./definition-source.ts";
-export { type ChangeRequest, changeFolder, commitChange, type FileChange, type Plan } from "./edit/change-folder.ts";
+export {
+  type ChangeRequest,
+  changeFolder,
+  commitChange,
+  type FileChange,
+  NothingToChange,
+  type Plan,
+  refuseUncommitted,
+} from "./edit/change-folder.ts";
 export { type SetRequest, setFlag } from "./edit/set-flag.ts";
-export { NothingToChange, reinstate, type SuspendRequest, suspend } from "./edit/suspend.ts";
+export { type SetIdsRequest, setIds } from "./edit/set-ids.ts";
+export { reinstate, type SuspendRequest, suspend } from "./edit/suspend.ts";
 export { type HistoryEntry, type HistoryOptions, historyOf } from "./history.ts";
 export { type PeopleOptions, type PeopleRead, type Progress, readPeople } from "./people.ts";
 export { makeStarter, type Starter } from "./starter.ts";

@@ -39,6 +39,17 @@ function fold(word: string): string {
   return word.toLowerCase().replace(/[-_.]/g, "");
 }
 
+/** What to say where a name is that of nothing: which one was probably meant, if one is near. */
+export function didYouMean(name: string, known: Iterable<string>, prefix = ""): string | undefined {
+  const near = nearest(name, known);
+  return near === undefined ? undefined : `did you mean ${prefix}${near}?`;
+}
+
+/** “There is no …”, in the words that everything uses for it. */
+export function noSuch(what: string, name: string): string {
+  return `There is no ${what} “${name}”.`;
+}
+
 /** "a", "a and b", "a, b and c"; `most` bounds a long list ("a, b and 7 more"). */
 export function sentenceList(words: readonly string[], joiner = "and", most = 8): string {
   if (words.length > most) return `${words.slice(0, most).join(", ")} ${joiner} ${words.length - most} more`;

@@ -1,6 +1,6 @@
 import { chmod, mkdir, symlink } from "node:fs/promises";
 import { join } from "node:path";
-import { FlagsError, type LocatedProblem, openFlags } from "iudex";
+import { FlagsError, followFlags, type LocatedProblem } from "iudex";
 import { describe, expect, it } from "vitest";
 import { folderWith } from "../support/folders.ts";
 
@@ -10,7 +10,7 @@ async function problemsOf(files: Readonly<Record<string, string>>): Promise<read
 }
 
 async function problemsIn(folder: string): Promise<readonly LocatedProblem[]> {
-  const error = await openFlags(folder).then(
+  const error = await followFlags(folder).then(
     (flags) => flags.close(),
     (e: unknown) => e,
   );
@@ -214,7 +214,7 @@ describe("hostile files are refused promptly", () => {
 
   it("takes flags called constructor and toString like any other", async () => {
     const folder = await folderWith({ "a.yaml": `${head}  constructor: { safe: 1 }\n  toString: { safe: 2 }\n` });
-    const flags = await openFlags(folder);
+    const flags = await followFlags(folder);
     expect([flags.value("constructor"), flags.value("toString"), flags.value("valueOf")]).toEqual([1, 2, undefined]);
     await flags.close();
   });

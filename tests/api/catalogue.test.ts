@@ -1,6 +1,6 @@
 import { writeFile } from "node:fs/promises";
 import { join } from "node:path";
-import { data, defineCatalogue, type FlagsOptions, number, openFlags, text, yesNo } from "iudex";
+import { data, defineCatalogue, type FlagsOptions, followFlags, number, text, yesNo } from "iudex";
 import * as v from "valibot";
 import { describe, expect, it, onTestFinished } from "vitest";
 import { z } from "zod";
@@ -32,7 +32,7 @@ const catalogue = defineCatalogue({
 
 async function opened<C>(options: FlagsOptions<C>, yaml = set) {
   const folder = await folderWith({ "a.yaml": yaml });
-  const flags = await openFlags<C>(folder, { overrides: "", ...options });
+  const flags = await followFlags<C>(folder, { overrides: "", ...options });
   onTestFinished(() => flags.close());
   return { folder, flags };
 }
@@ -89,7 +89,7 @@ describe("a catalogue", () => {
     );
     await changed;
     expect(flags.verdict("storm")).toMatchObject({ value: true, cause: "fallback", problem: "unknown-flag" });
-    expect(flags.bind({}).value("storm")).toBe(true);
+    expect(flags.pin({}).value("storm")).toBe(true);
     expect(flags.value("minutes")).toBe(20);
     expect(problems.map((p) => p.message)).toEqual([expect.stringContaining("The catalogue names “storm”")]);
   });

@@ -1,6 +1,6 @@
 import { writeFile } from "node:fs/promises";
 import { join } from "node:path";
-import { openFlags } from "iudex";
+import { followFlags } from "iudex";
 import { expect, it, onTestFinished } from "vitest";
 import { folderWith } from "../support/folders.ts";
 import { collected, next } from "../support/waiting.ts";
@@ -11,7 +11,7 @@ const set = (environments: string) =>
 it("adds what is provided in an environment, and replaces rules and otherwise", async () => {
   const folder = await folderWith({ "a.yaml": set("{ staging: {}, live: {} }") });
   const values = async (environment: string) => {
-    const flags = await openFlags(folder, { environment, watch: false });
+    const flags = await followFlags(folder, { environment, watch: false });
     return [{}, { x: true }, { y: true }, { x: true, y: true }].map((context) => flags.value("a", context));
   };
   expect(await values("staging")).toEqual([0, 0, 0, 1]);
@@ -20,7 +20,7 @@ it("adds what is provided in an environment, and replaces rules and otherwise", 
 
 it("refuses a change that takes the program's environment away, and goes on", async () => {
   const folder = await folderWith({ "a.yaml": set("{ staging: {}, live: {} }") });
-  const flags = await openFlags(folder, { environment: "live" });
+  const flags = await followFlags(folder, { environment: "live" });
   onTestFinished(() => flags.close());
   const { revision } = flags;
   const problems = collected(flags, "problem");
@@ -35,6 +35,6 @@ it("can be asked under any name where the set declares none", async () => {
   const folder = await folderWith({
     "a.yaml": "iudex: 1\nflags: { a: { safe: false, provided: environment is present, otherwise: true } }\n",
   });
-  expect((await openFlags(folder, { environment: "anything", watch: false })).value("a")).toBe(true);
-  expect((await openFlags(folder, { watch: false })).value("a")).toBe(false);
+  expect((await followFlags(folder, { environment: "anything", watch: false })).value("a")).toBe(true);
+  expect((await followFlags(folder, { watch: false })).value("a")).toBe(false);
 });

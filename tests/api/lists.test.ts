@@ -1,6 +1,6 @@
 import { mkdir, symlink, writeFile } from "node:fs/promises";
 import { join } from "node:path";
-import { FlagsError, openFlags } from "iudex";
+import { FlagsError, followFlags } from "iudex";
 import { describe, expect, it } from "vitest";
 import { folderWith, put } from "../support/folders.ts";
 
@@ -11,14 +11,14 @@ async function holds(file: string, content: string | Uint8Array, ids: unknown[],
   const folder = await folderWith({ "a.yaml": set(file, column) });
   await put(folder, file, "");
   await writeFile(join(folder, file), content);
-  const flags = await openFlags(folder, { watch: false });
+  const flags = await followFlags(folder, { watch: false });
   return ids.map((id) => flags.value("a", { id }) === true);
 }
 
 async function problemOf(files: Record<string, string>, prepare: (folder: string) => Promise<void> = async () => {}) {
   const folder = await folderWith(files);
   await prepare(folder);
-  const error = await openFlags(folder, { watch: false }).catch((e: unknown) => e);
+  const error = await followFlags(folder, { watch: false }).catch((e: unknown) => e);
   if (!(error instanceof FlagsError)) throw new Error("the folder was accepted");
   return error.problems[0]!;
 }
@@ -65,7 +65,7 @@ describe("list files", () => {
     const folder = await folderWith({ "a.yaml": set("lists/now.txt"), "versions/one.txt": "A-1\n" });
     await mkdir(join(folder, "lists"));
     await symlink("../versions/one.txt", join(folder, "lists/now.txt"));
-    const flags = await openFlags(folder, { watch: false });
+    const flags = await followFlags(folder, { watch: false });
     expect(flags.value("a", { id: "A-1" })).toBe(true);
   });
 
@@ -108,7 +108,7 @@ describe("list files", () => {
 
 describe("the revision", () => {
   const revisionOf = async (files: Record<string, string>) => {
-    const flags = await openFlags(await folderWith(files), { watch: false });
+    const flags = await followFlags(await folderWith(files), { watch: false });
     return flags.revision;
   };
   const base = {
@@ -177,7 +177,7 @@ describe("the folder", () => {
     });
     await symlink("a.yaml", join(folder, "z.yaml"));
     await symlink("c", join(folder, "y"));
-    const flags = await openFlags(folder, { watch: false });
+    const flags = await followFlags(folder, { watch: false });
     expect(flags.names).toEqual(["a", "b", "d"]);
   });
 });

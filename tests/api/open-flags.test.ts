@@ -1,13 +1,13 @@
 import { rename, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
-import { type ChangeEvent, type Flags, FlagsError, openFlags, type RejectedEvent } from "iudex";
+import { type ChangeEvent, type Flags, FlagsError, followFlags, type RejectedEvent } from "iudex";
 import { describe, expect, it, onTestFinished } from "vitest";
 import { demoFolder, folderWith } from "../support/folders.ts";
 
 const storm = (safe: boolean) => `iudex: 1\nflags:\n  storm-mode: { safe: ${safe} }\n`;
 
 async function opened(folder: string, options = {}): Promise<Flags> {
-  const flags = await openFlags(folder, options);
+  const flags = await followFlags(folder, options);
   onTestFinished(() => flags.close());
   return flags;
 }
@@ -58,17 +58,17 @@ describe("opening and asking", () => {
   });
 
   it("wants to know the environment where the set declares any", async () => {
-    await expect(openFlags(demoFolder)).rejects.toThrow(
+    await expect(followFlags(demoFolder)).rejects.toThrow(
       /say which one is meant: environment: "local", "staging" or "production"/,
     );
-    await expect(openFlags(demoFolder, { environment: "prodution" })).rejects.toThrow(/did you mean “production”/);
+    await expect(followFlags(demoFolder, { environment: "prodution" })).rejects.toThrow(/did you mean “production”/);
   });
 
   it("lists every problem of a folder that cannot be used", async () => {
     const folder = await folderWith({
       "a.yaml": "iudex: 1\nflags:\n  a: { saff: 1 }\n  b: { safe: false, rules: [{ give: 1 }] }\n",
     });
-    const error = await openFlags(folder).catch((e: unknown) => e);
+    const error = await followFlags(folder).catch((e: unknown) => e);
     expect(error).toBeInstanceOf(FlagsError);
     expect((error as FlagsError).problems.map((p) => p.code)).toEqual(["missing-key", "unknown-key", "value-type"]);
     expect((error as FlagsError).message).toContain("did you mean “safe”?");

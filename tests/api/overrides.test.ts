@@ -1,6 +1,6 @@
 import { writeFile } from "node:fs/promises";
 import { join } from "node:path";
-import { type FlagsOptions, openFlags, type PassKey, signPass, variant } from "iudex";
+import { type FlagsOptions, followFlags, type PassKey, signPass, variant } from "iudex";
 import { CompactSign, exportJWK, generateKeyPair, generateSecret, importJWK } from "jose";
 import { describe, expect, it, onTestFinished } from "vitest";
 import { folderWith, put } from "../support/folders.ts";
@@ -19,7 +19,7 @@ flags:
 
 async function opened(options: FlagsOptions = {}, files: Record<string, string> = {}) {
   const folder = await folderWith({ "a.yaml": set, ...files });
-  const flags = await openFlags(folder, { environment: "local", overrides: "", ...options });
+  const flags = await followFlags(folder, { environment: "local", overrides: "", ...options });
   onTestFinished(() => flags.close());
   return { folder, flags };
 }
@@ -163,26 +163,26 @@ describe("the signed pass", async () => {
   const now = Date.parse("2026-12-01T09:00:00Z");
   const request = { flags: { seats: "deck", storm: true }, environment: "local", expires: now + 60_000 };
   const clockAt = { now };
-  const options = { clock: () => clockAt.now, passKeys: async () => [verifying, secret] };
+  const options = { clock: () => clockAt.now, keysForPasses: async () => [verifying, secret] };
 
   it("opens one person's own requests, above the local file and below code", async () => {
     const { flags } = await opened(options, { "overrides.local.yaml": "iudex: 1\noverrides: { seats: list }\n" });
     const pass = await flags.verifyPass(await signPass(request, signing));
-    const bound = flags.bind({}, { pass });
-    expect(bound.verdict("seats")).toMatchObject({ variant: "deck", overriddenBy: "pass" });
-    expect(bound.value("follower")).toBe("saw deck");
+    const pinned = flags.pin({}, { pass });
+    expect(pinned.verdict("seats")).toMatchObject({ variant: "deck", overriddenBy: "pass" });
+    expect(pinned.value("follower")).toBe("saw deck");
     expect(flags.value("seats")).toBe("classic");
     const block = flags.override({ seats: variant("same") });
-    expect(flags.bind({}, { pass }).verdict("seats").variant).toBe("same");
+    expect(flags.pin({}, { pass }).verdict("seats").variant).toBe("same");
     block.undo();
   });
 
   it("never opens what is suspended, nor after its expiry", async () => {
     const { flags } = await opened(options, { "suspended.yaml": "iudex: 1\nsuspended: { storm: {} }\n" });
     const pass = await flags.verifyPass(await signPass(request, secret));
-    expect(flags.bind({}, { pass }).verdict("storm").cause).toBe("suspended");
+    expect(flags.pin({}, { pass }).verdict("storm").cause).toBe("suspended");
     clockAt.now = now + 60_000;
-    expect(flags.bind({}, { pass }).value("seats")).toBe("classic");
+    expect(flags.pin({}, { pass }).value("seats")).toBe("classic");
     clockAt.now = now;
   });
 

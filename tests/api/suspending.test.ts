@@ -1,6 +1,6 @@
 import { rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
-import { openFlags } from "iudex";
+import { followFlags } from "iudex";
 import { describe, expect, it, onTestFinished } from "vitest";
 import { folderWith, put } from "../support/folders.ts";
 import { collected, next } from "../support/waiting.ts";
@@ -17,7 +17,7 @@ const stop = (where = "") =>
 
 async function opened(files: Record<string, string>, environment = "production") {
   const folder = await folderWith(files);
-  const flags = await openFlags(folder, { environment });
+  const flags = await followFlags(folder, { environment });
   onTestFinished(() => flags.close());
   return { folder, flags };
 }

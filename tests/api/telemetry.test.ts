@@ -25,7 +25,7 @@ describe("verdict events", () => {
     const flags = flagsHere();
     const events = collected(flags, "verdict");
     flags.value("fares", oda);
-    flags.bind(oda).value("seats");
+    flags.pin(oda).value("seats");
     flags.value("nobody", oda);
     expect(events.map(({ verdict, subject }) => [verdict.flag, verdict.cause, subject])).toEqual([
       ["fares", "rule", "A-17"],

@@ -1,7 +1,7 @@
 import { execFileSync } from "node:child_process";
 import { open, rename, rm, symlink, writeFile } from "node:fs/promises";
 import { basename, dirname, join } from "node:path";
-import { openFlags } from "iudex";
+import { followFlags } from "iudex";
 import { describe, expect, it, type TestContext } from "vitest";
 import { folderWith, put } from "../support/folders.ts";
 import { collected, sleep } from "../support/waiting.ts";
@@ -22,7 +22,7 @@ async function seesEveryChange(
   folder: string,
   change: (n: number) => Promise<void>,
 ): Promise<void> {
-  const flags = await openFlags(folder);
+  const flags = await followFlags(folder);
   onTestFinished(() => flags.close());
   const rejected = collected(flags, "rejected");
   const torn: unknown[] = [];
@@ -110,7 +110,7 @@ describe.concurrent("every change is seen, none is read torn", () => {
   it("a list file", async (t) => {
     const set = `iudex: 1\ncohorts: { c: { of: id, file: ids.txt } }\nflags: { a: { safe: false, provided: cohort:c, otherwise: true } }\n`;
     const folder = await folderWith({ "a.yaml": set, "ids.txt": "A-0\n" }, t);
-    const flags = await openFlags(folder);
+    const flags = await followFlags(folder);
     t.onTestFinished(() => flags.close());
     for (let n = 1; n <= 3; n++) {
       await writeFile(join(folder, "ids.txt"), `A-${n}\n`);
@@ -120,7 +120,7 @@ describe.concurrent("every change is seen, none is read torn", () => {
 
   it("a thousand saves, of which the last one counts", async (t) => {
     const folder = await folderWith({ "a.yaml": text(0) }, t);
-    const flags = await openFlags(folder);
+    const flags = await followFlags(folder);
     t.onTestFinished(() => flags.close());
     const changes = collected(flags, "change");
     for (let n = 1; n <= 1_000; n++) {
@@ -133,8 +133,8 @@ describe.concurrent("every change is seen, none is read torn", () => {
 });
 
 it("keeps no process alive, and leaves no handle open when closed", () => {
-  const script = `import { openFlags } from "iudex";
-    const flags = await openFlags(process.argv[1], { environment: "production" });
+  const script = `import { followFlags } from "iudex";
+    const flags = await followFlags(process.argv[1], { environment: "production" });
     await flags.close();
     await new Promise((resolve) => setTimeout(resolve, 50));
     const open = process.getActiveResourcesInfo().filter((kind) => kind !== "TTYWrap" && kind !== "PipeWrap");

@@ -291,7 +291,7 @@ flags:
     await mkdir(join(code, "node_modules"), { recursive: true });
     await writeFile(
       join(code, "a.ts"),
-      "// in-comment\nimport { openFlags } from 'iudex';\nconst flags = await openFlags('x');\nif (flags.value('done') as boolean) go(`half-done`);\nflags.bind({}).verdict('halfdone');\nother.value('not a flag');\nexport const n: number = 1 satisfies number;",
+      "// in-comment\nimport { followFlags } from 'iudex';\nconst flags = await followFlags('x');\nif (flags.value('done') as boolean) go(`half-done`);\nflags.pin({}).verdict('halfdone');\nother.value('not a flag');\nexport const n: number = 1 satisfies number;",
     );
     await writeFile(
       join(code, "b.jsx"),

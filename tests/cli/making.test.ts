@@ -25,7 +25,7 @@ describe("iudex new, pass, watch and catalogue", () => {
   });
 
   it("signs a pass that the runtime takes, for that environment only", async () => {
-    const { openFlags } = await import("iudex");
+    const { followFlags } = await import("iudex");
     const { folder } = await demoRepository();
     const key = {
       kty: "oct",
@@ -38,10 +38,10 @@ describe("iudex new, pass, watch and catalogue", () => {
     const words = ["pass", "berth-view=true", "seat-map=deck", "--for", "2h", "--env", "production", "--flags", folder];
     const { code, out } = await iudex(...words, "--key", file);
     expect(code).toBe(0);
-    const flags = await openFlags(folder, { environment: "production", watch: false, passKeys: [key] });
+    const flags = await followFlags(folder, { environment: "production", watch: false, keysForPasses: [key] });
     const pass = await flags.verifyPass(out.trim());
-    expect(flags.bind({ account: { id: "A-1" } }, { pass }).value("seat-map")).toBe("deck-plan");
-    const staging = await openFlags(folder, { environment: "staging", watch: false, passKeys: [key] });
+    expect(flags.pin({ account: { id: "A-1" } }, { pass }).value("seat-map")).toBe("deck-plan");
+    const staging = await followFlags(folder, { environment: "staging", watch: false, keysForPasses: [key] });
     expect(await staging.verifyPass(out.trim())).toBeUndefined();
     for (const [more, message] of [
       [[], "There is no key to sign with."],
@@ -89,9 +89,9 @@ describe("iudex new, pass, watch and catalogue", () => {
     await writeFile(join(home, "flags.catalogue.ts"), out);
     await writeFile(
       join(home, "use.ts"),
-      `import { openFlags } from "iudex";
+      `import { followFlags } from "iudex";
 import { catalogue, type FlagContext } from "./flags.catalogue.ts";
-const flags = await openFlags(process.argv[2]!, { environment: "production", catalogue, watch: false });
+const flags = await followFlags(process.argv[2]!, { environment: "production", catalogue, watch: false });
 const context: FlagContext = { account: { id: "A-17", plan: "freight" }, trips: 3 };
 // @ts-expect-error no such plan
 const wrong: FlagContext = { account: { plan: "raft" } };

@@ -65,7 +65,7 @@ describe("opening hours", () => {
   });
 
   it("points at the span that is wrong", () => {
-    expect(parseHours("Mo 07:00-08:00; Tu 09:00-09:00").fault).toMatchObject({ start: 19, end: 30 });
+    expect(parseHours("Mo 07:00-08:00; Tu 09:00-09:00").fault).toMatchObject({ span: { start: 19, end: 30 } });
   });
 });
 

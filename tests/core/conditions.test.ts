@@ -176,11 +176,11 @@ describe("the rules of a flag are asked in order", () => {
     const flags = { plain: { safe: 0, rules }, shared: { safe: 0, by: "id", rules: passing } };
     const set = new FlagSet(defined({ flags }));
     for (let x = 0; x <= count + 1; x++) {
-      const first = x === 0 || count === 0 ? undefined : Math.max(0, count - x);
+      const first = x === 0 || count === 0 ? undefined : Math.max(0, count - x) + 1;
       const plain = set.verdict("plain", { x, id: "A-17" });
       const shared = set.verdict("shared", { x, id: "A-17" });
-      expect([plain?.rule, plain?.value]).toEqual([first, first === undefined ? 0 : first + 1]);
-      expect([shared?.rule, shared?.value]).toEqual([first === undefined ? undefined : 2 * first + 1, plain?.value]);
+      expect([plain?.rule, plain?.value]).toEqual([first, first ?? 0]);
+      expect([shared?.rule, shared?.value]).toEqual([first && 2 * first, plain?.value]);
     }
   });
 });

@@ -1,11 +1,13 @@
 import { readFileSync } from "node:fs";
 import { join } from "node:path";
 import { describe, expect, it } from "vitest";
-import { murmur3 } from "../../src/buckets/murmur3.ts";
+import { Bucket, type Purpose } from "../../src/buckets/bucket.ts";
+import { Race } from "../../src/buckets/race.ts";
 import { FlagSet, readDefinitions } from "../../src/core.ts";
+import { parseSplitPart } from "../../src/source/split.ts";
 import { answerOf, defined } from "../support/definitions.ts";
 import { projectRoot } from "../support/folders.ts";
-import { murmur } from "../support/oracle.ts";
+import { hash } from "../support/oracle.ts";
 
 function load<T>(file: string): T {
   return JSON.parse(readFileSync(join(projectRoot, "conformance", file), "utf8")) as T;
@@ -29,11 +31,30 @@ describe("windows", () => {
 });
 
 describe("buckets", () => {
-  const { cases } = load<{ cases: { salt: string; id: string; hash: number }[] }>("buckets.json");
-  const bytes = (text: string) => new TextEncoder().encode(text);
-  it.each(cases)("$salt, $id", ({ salt, id, hash }) => {
-    expect(murmur3(id, murmur3(salt, 0))).toBe(hash);
-    expect(murmur(bytes(id), murmur(bytes(salt), 0))).toBe(hash);
+  interface Hashed {
+    readonly purpose: Purpose;
+    readonly salt: string;
+    readonly id: string;
+    readonly hash: number;
+  }
+  interface Raced {
+    readonly salt: string;
+    readonly split: readonly string[];
+    readonly id: string;
+    readonly variant: string;
+  }
+  const { cases, splits } = load<{ cases: Hashed[]; splits: Raced[] }>("buckets.json");
+  it.each(cases)("$purpose, $salt, $id", ({ purpose, salt, id, hash: expected }) => {
+    expect(new Bucket(purpose, salt).hash(id)).toBe(expected);
+    expect(hash(purpose, salt, id)).toBe(expected);
+  });
+  it.each(splits)("$split under $salt, $id", ({ salt, split, id, variant }) => {
+    expect(
+      new Race(
+        salt,
+        split.map((part) => parseSplitPart(part)!),
+      ).winner(id),
+    ).toBe(variant);
   });
 });
 

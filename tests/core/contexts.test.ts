@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { FlagSet } from "../../src/core.ts";
-import { snapshot } from "../../src/judge/context/snapshot.ts";
+import { HarmlessCopy } from "../../src/judge/context/harmless.ts";
 import { answerOf, defined } from "../support/definitions.ts";
 
 describe("contexts of every make", () => {
@@ -88,19 +88,19 @@ describe("contexts of every make", () => {
     expect(JSON.stringify(context)).toBe(before);
     const bare = Object.create(null) as Record<string, unknown>;
     bare["account"] = Object.create(null);
-    snapshot(bare, [["account"], ["account", "id"], ["account", "plan"]]);
+    new HarmlessCopy(bare).take([["account"], ["account", "id"], ["account", "plan"]]);
     expect(Object.keys(bare["account"] as object)).toEqual([]);
   });
 });
 
-describe("a snapshot", () => {
+describe("a harmless copy", () => {
   it("holds the paths asked for and nothing else, longer ones beside shorter ones", () => {
     const context = { account: { id: "A-17", plan: "foot", secret: 1 }, trips: 3, other: true };
     for (const paths of [
       [["account"], ["account", "id"], ["trips"]],
       [["account", "id"], ["trips"], ["account"]],
     ]) {
-      const copy = snapshot(context, paths);
+      const copy = new HarmlessCopy(context).take(paths);
       expect(Object.keys(copy).sort()).toEqual(["account", "trips"]);
       expect((copy["account"] as { id: string }).id).toBe("A-17");
       expect(copy["trips"]).toBe(3);

@@ -59,7 +59,7 @@ describe("explanations", () => {
     const text = lines(flags, { id: "secret" }).join("\n");
     expect(text).toContain("contractor is missing, taken as false");
     expect(text).toContain("id is •••, which is in its list");
-    expect(text).toContain("share 0% by id: ••• is at");
+    expect(text).toContain("share 0% by id: ••• is outside");
     expect(text).not.toContain("secret");
   });
 
@@ -75,7 +75,7 @@ describe("explanations", () => {
       },
     });
     expect(lines(flags, { on: true, id: "A-17" }).join("\n")).toMatch(
-      /split 1 x, 3 y by id: A-17 is at \d+\.\d\d%, so [xy]/,
+      /split 1 x, 3 y by id: A-17 gets ([xy])\n {4}the shortest time wins: \1 \d+\.\d{4}, [xy] \d+\.\d{4}/,
     );
     expect(lines(flags, { on: false })[0]).toBe(
       "a is 1 (variant x): what it is provided on does not hold, so it gives its safe value",
@@ -85,19 +85,21 @@ describe("explanations", () => {
 
 describe("a flag in a sentence", () => {
   it.each([
-    ["storm-mode", "false for everyone."],
+    ["storm-mode", "Everybody gets false."],
+    ["duty-desk", "During duty hours and while storm-mode is off, everybody gets true; otherwise false."],
+    ["berth-view", "Pilot captains get true, everybody else false."],
+    ["winter-timetable", "From 1 December 2026 until 1 March 2027, everybody gets true; otherwise false."],
     [
-      "duty-desk",
-      "true for those where duty-hours is open and flag:storm-mode does not hold; false for everyone else.",
+      "hold-minutes",
+      'People whose account.plan is "freight" get 120, people whose account.plan is "vehicle" and for whom (trips is at least 50 or among testers) get 45, everybody else 15.',
     ],
-    ["berth-view", "Only where in the cohort pilot-captains: true for everyone; where not, false."],
     [
       "seat-map",
-      'Only where app.version is at least v4.2: classic (50%), deck (25%) or tour (25%) for those where account.plan is one of "foot", "vehicle"; classic for everyone else; where not, classic.',
+      'Only where app.version is at least v4.2: people whose account.plan is one of "foot", "vehicle" get classic (50%), deck (25%) or tour (25%), everybody else classic; where not, everybody gets classic.',
     ],
     [
       "zone-fares",
-      "true for those where in the cohort crew, for 10% of those where trips is more than 100, for 1% of everyone (25% from 2026-12-04 09:00 Atlantic/Faroe, 100% from 2026-12-08 09:00 Atlantic/Faroe); false for everyone else.",
+      "Crew, 10% of people whose trips is more than 100 and 1% of all people (25% from 4 December 2026, 09:00, 100% from 8 December 2026, 09:00, Atlantic/Faroe time) get true, everybody else false.",
     ],
   ])("%s", async (name, sentence) => {
     const { definitions } = await loadFolder(demoFolder);
@@ -109,7 +111,7 @@ describe("a flag in a sentence", () => {
       flags: { a: { safe: 1, rules: [{ when: 'not (x or y) and not z is missing and not p in ["q"]', give: 2 }] } },
     });
     expect(describeFlag(definitions, "a", undefined, noon)).toBe(
-      '2 for those where not (x holds or y holds) and z is given and p is none of "q"; 1 for everyone else.',
+      'People for whom not (x or y) and whose z is given and whose p is none of "q" get 2, everybody else 1.',
     );
     expect(describeFlag(definitions, "nobody", undefined, noon)).toBeUndefined();
   });

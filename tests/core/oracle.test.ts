@@ -1,147 +1,12 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { murmur3 } from "../../src/buckets/murmur3.ts";
+import { absorb, murmur3 } from "../../src/buckets/murmur3.ts";
 import { isSatisfiable } from "../../src/checks/prover/satisfiable.ts";
 import { explain, FlagSet, parseCondition, printCondition, readDefinitions } from "../../src/core.ts";
 import { defined } from "../support/definitions.ts";
-import { anyContext, anyTree, type Names, scalarValue, type Tree, write } from "../support/generated.ts";
-import {
-  type Asking,
-  answer,
-  judge,
-  murmur,
-  type OracleFlag,
-  type OracleRule,
-  type OracleSet,
-} from "../support/oracle.ts";
-
-const environments = ["staging", "production"];
-const none: Names = { cohorts: [], windows: [], flags: [], environments: [] };
-const instants = [0, Date.parse("2026-12-01T09:00Z"), Date.parse("2026-12-04T09:00Z"), Date.parse("2027-01-01T00:00Z")];
-const instant = fc.constantFrom(...instants.flatMap((t) => [t - 1, t, t + 1]));
-
-const anyRule = (
-  names: Names,
-  values: fc.Arbitrary<unknown>,
-  variants: readonly string[] | undefined,
-): fc.Arbitrary<OracleRule> => {
-  const share = fc.constantFrom(0, 0.5, 10, 33.3, 50, 99.9, 100);
-  const rising = fc.uniqueArray(instant, { minLength: 1, maxLength: 3 }).chain((at) =>
-    fc.array(share, { minLength: at.length, maxLength: at.length }).map((percents) => {
-      const [froms, sorted] = [[...at].sort((a, b) => a - b), [...percents].sort((a, b) => a - b)];
-      return froms.map((from, i) => ({ from, percent: sorted[i]! }));
-    }),
-  );
-  const split =
-    variants &&
-    fc
-      .shuffledSubarray([...variants], { minLength: 1 })
-      .map((v) => v.map((variant, i) => ({ variant, parts: i === 0 ? 1 : i * 1.5 })));
-  return fc
-    .record(
-      {
-        when: anyTree(names, 2),
-        division: fc.oneof(
-          share.map((s) => ({ share: s })),
-          rising.map((r) => ({ rising: r })),
-        ),
-        salt: fc.constantFrom("one", "two"),
-        split: split ?? fc.constant(undefined),
-        give: values,
-      },
-      { requiredKeys: ["give"] },
-    )
-    .map(({ division, split: parts, give, ...rest }) => ({
-      ...rest,
-      ...division,
-      ...(parts ? { split: parts } : { give }),
-    }));
-};
-
-const anyFlag = (names: Names): fc.Arbitrary<OracleFlag> =>
-  fc.constantFrom(undefined, { a: 1, b: 2, c: 3 }).chain((variants) => {
-    const values: fc.Arbitrary<unknown> = variants ? fc.constantFrom(...Object.keys(variants)) : fc.boolean();
-    const rules = fc.array(anyRule(names, values, variants && Object.keys(variants)), { maxLength: 4 });
-    const branch = fc.record({ provided: anyTree(names, 1), rules, otherwise: values }, { requiredKeys: [] });
-    return fc
-      .record(
-        {
-          safe: values,
-          rules,
-          by: fc.constantFrom(["plan"], ["trips"], ["deep", "er", "one"]),
-          suspended: fc.integer({ max: 9, min: 0 }).map((n) => n === 0),
-          environments: fc.dictionary(fc.constantFrom(...environments), branch, { maxKeys: 1 }),
-          provided: anyTree(names, 1),
-          otherwise: values,
-        },
-        { requiredKeys: ["safe", "rules", "by", "suspended", "environments"] },
-      )
-      .map((flag) => ({ ...flag, ...(variants ? { variants } : {}) }));
-  });
-
-const anySet: fc.Arbitrary<OracleSet> = fc
-  .record({
-    crew: anyTree({ ...none, environments }, 1),
-    ids: fc.array(fc.constantFrom("foot", "100", "ø", "-1"), { maxLength: 4 }),
-    from: fc.option(instant, { nil: undefined }),
-    until: fc.option(fc.constant(instants.at(-1)! + 5), { nil: undefined }),
-  })
-  .chain(({ crew, ids, from = 0, until }) => {
-    const cohorts = { crew: { when: crew }, listed: { of: ["plan"], ids } };
-    const windows = { season: { from, ...(until === undefined ? {} : { until }) } };
-    const names = { cohorts: Object.keys(cohorts), windows: Object.keys(windows), flags: [] as string[], environments };
-    return anyFlag(names).chain((first) => {
-      const flags = first.variants ? [] : ["first"];
-      return anyFlag({ ...names, flags }).map((second) => ({ cohorts, windows, flags: { first, second } }));
-    });
-  });
-
-function definitionsOf(set: OracleSet): object {
-  const rule = ({ when, share, rising, split, ...rest }: OracleRule) => ({
-    ...(when ? { when: write(when) } : {}),
-    ...(share === undefined ? {} : { share: `${share}%` }),
-    ...(rising
-      ? { share: { rising: rising.map(({ percent, from }) => `${percent}% from ${new Date(from).toISOString()}`) } }
-      : {}),
-    ...(split ? { split: split.map(({ parts, variant }) => `${parts} ${variant}`) } : {}),
-    ...rest,
-  });
-  const path = (p: readonly string[]) => p.join(".");
-  const flag = ({ suspended, by, provided, rules, environments: branches, ...rest }: OracleFlag) => ({
-    ...rest,
-    by: path(by),
-    rules: rules.map(rule),
-    ...(provided ? { provided: write(provided) } : {}),
-    environments: Object.fromEntries(
-      Object.entries(branches).map(([name, b]) => [
-        name,
-        {
-          ...b,
-          ...(b.provided ? { provided: write(b.provided) } : {}),
-          ...(b.rules ? { rules: b.rules.map(rule) } : {}),
-        },
-      ]),
-    ),
-  });
-  const time = (t: number | undefined) => (t === undefined ? undefined : new Date(t).toISOString());
-  return {
-    iudex: 1,
-    environments: { staging: {}, production: {} },
-    cohorts: Object.fromEntries(
-      Object.entries(set.cohorts).map(([name, c]) => [
-        name,
-        "when" in c ? { when: write(c.when) } : { of: path(c.of), ids: c.ids },
-      ]),
-    ),
-    windows: Object.fromEntries(
-      Object.entries(set.windows).map(([name, w]) => [
-        name,
-        { from: time(w.from), ...(w.until === undefined ? {} : { until: time(w.until) }) },
-      ]),
-    ),
-    flags: Object.fromEntries(Object.entries(set.flags).map(([name, f]) => [name, flag(f)])),
-  };
-}
+import { anyContext, anyTree, scalarValue, type Tree, write } from "../support/generated.ts";
+import { type Asking, answer, hash, judge, murmur, type OracleSet } from "../support/oracle.ts";
+import { anySet, definitionsOf, environments, instant, none } from "../support/random-sets.ts";
 
 function compiled(set: OracleSet, environment: string): FlagSet {
   const suspended = Object.entries(set.flags).filter(([, { suspended: s }]) => s);
@@ -200,13 +65,73 @@ describe("the library and the reference interpreter agree", () => {
 
   it("on the hash of any text", () => {
     fc.assert(
-      fc.property(fc.string({ unit: "binary", maxLength: 40 }), fc.nat(), (text, seed) => {
-        expect(murmur3(text, seed)).toBe(murmur(new TextEncoder().encode(text), seed));
-      }),
+      fc.property(
+        fc.string({ unit: "binary", maxLength: 40 }),
+        fc.string({ unit: "binary", maxLength: 9 }),
+        fc.nat(),
+        (text, front, seed) => {
+          const { state, before } = absorb(`share:${front}`);
+          expect(murmur3(text, state, before)).toBe(hash("share", front, text));
+          expect(murmur3(text, seed)).toBe(murmur(new TextEncoder().encode(text), seed));
+        },
+      ),
       { numRuns: 5_000 },
     );
   });
 });
+
+describe("attributes that take upper and lower case alike", () => {
+  it("are tested as the reference interpreter tests them, which folds everything first", () => {
+    const textTests = ["==", "!=", "in", "not in", "contains", "starts with", "ends with", "matches"];
+    const listTests = ["contains", "overlaps", "covers"];
+    const isOnText = (tree: Tree) =>
+      hasOnly(tree, (path, operator) =>
+        path === "plan" ? textTests.includes(operator) : path === "tags" && listTests.includes(operator),
+      );
+    const texts = fc.constantFrom("Foot", "FOOT", "foot", "ferry-FREIGHT", "ø", "Ø", "");
+    let judged = 0;
+    fc.assert(
+      fc.property(
+        anyTree(none, 1),
+        fc.record({ plan: texts, tags: fc.array(fc.oneof(texts, fc.boolean()), { maxLength: 3 }) }),
+        (tree, context) => {
+          const attributes = {
+            plan: { type: "text", "ignore-case": true },
+            tags: { type: "list", "ignore-case": true },
+          };
+          fc.pre(isOnText(tree));
+          const data = {
+            iudex: 1,
+            attributes,
+            flags: { a: { safe: false, rules: [{ when: write(tree), give: true }] } },
+          };
+          const { definitions } = readDefinitions([{ file: "a.json", data }]);
+          fc.pre(definitions !== undefined);
+          const set: OracleSet = { flags: {}, cohorts: {}, windows: {}, folded: ["plan", "tags"] };
+          const expected = answer(tree, { set, context, at: 0, environment: "" }) === true;
+          expect(new FlagSet(definitions!).value("a", context)).toBe(expected);
+          judged++;
+        },
+      ),
+      { numRuns: 400, maxSkipsPerRun: 2_000 },
+    );
+    expect(judged).toBe(400);
+  });
+});
+
+function hasOnly(tree: Tree, allowed: (path: string, operator: string) => boolean): boolean {
+  switch (tree.kind) {
+    case "and":
+    case "or":
+      return tree.parts.every((part) => hasOnly(part, allowed));
+    case "not":
+      return hasOnly(tree.part, allowed);
+    case "test":
+      return tree.operand.kind === "path" && allowed(tree.operand.path.join("."), tree.operator);
+    case "reference":
+      return false;
+  }
+}
 
 describe("printing and reading conditions", () => {
   it("gives every tree back", () => {

@@ -1,6 +1,6 @@
 import { get } from "node:http";
 import { createParser } from "eventsource-parser";
-import { openFlags, type PassKey, signPass } from "iudex";
+import { followFlags, type PassKey, signPass } from "iudex";
 import { afterEach, describe, expect, it, onTestFinished } from "vitest";
 import { folderWith, put } from "../support/folders.ts";
 import { pageFlags, servers } from "../support/servers.ts";
@@ -26,7 +26,7 @@ const key: PassKey = {
 
 async function opened(minutes = 15, storm = false) {
   const folder = await folderWith({ "a.yaml": set(minutes, storm) });
-  const flags = await openFlags(folder, { environment: "production", passKeys: [key], watch: { quiet: 20 } });
+  const flags = await followFlags(folder, { environment: "production", keysForPasses: [key], watch: { quiet: 20 } });
   onTestFinished(() => flags.close());
   return { folder, flags };
 }
@@ -249,11 +249,11 @@ describe.each(servers)("%s", (_name, start) => {
 
 it("drops a listener that takes nothing, and goes on telling the others", async () => {
   const { createServer } = await import("node:http");
-  const { requestFlags } = await import("iudex/http");
+  const { nodeGate } = await import("iudex/http");
   const folder = await folderWith({ "a.yaml": long("a") });
-  const flags = await openFlags(folder, { watch: { quiet: 20 } });
+  const flags = await followFlags(folder, { watch: { quiet: 20 } });
   onTestFinished(() => flags.close());
-  const gate = requestFlags(flags, { context: () => ({}) });
+  const gate = nodeGate(flags, { context: () => ({}) });
   const changes = gate.changes({ only: ["long"], every: 50, mostWaiting: 200_000 });
   const server = createServer((request, response) => changes(request, response, () => response.end()));
   await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
@@ -288,7 +288,7 @@ it("judges once for all listeners whose contexts are equal", async () => {
   const hub = new ChangeHub(flags as never, { only: ["zone-fares"] });
   const got: string[] = [];
   const listener = () => ({ send: (text: string) => void got.push(text), waiting: () => 0, drop() {} });
-  const request = (id: string) => ({ bound: flags.bind({}), context: { account: { id } }, pass: undefined });
+  const request = (id: string) => ({ pinned: flags.pin({}), context: { account: { id } }, pass: undefined });
   const leave = [
     ...Array.from({ length: 500 }, () => hub.add(listener(), request("A-1") as never)),
     hub.add(listener(), request("A-9") as never),
@@ -303,11 +303,11 @@ it("judges once for all listeners whose contexts are equal", async () => {
 });
 
 it("ends the stream of a fetch-style client that takes nothing", async () => {
-  const { fetchFlags } = await import("iudex/http");
+  const { fetchGate } = await import("iudex/http");
   const folder = await folderWith({ "a.yaml": long("a") });
-  const flags = await openFlags(folder, { watch: { quiet: 20 } });
+  const flags = await followFlags(folder, { watch: { quiet: 20 } });
   onTestFinished(() => flags.close());
-  const changes = fetchFlags(flags, { context: () => ({}) }).changes({ only: ["long"], mostWaiting: 600_000 });
+  const changes = fetchGate(flags, { context: () => ({}) }).changes({ only: ["long"], mostWaiting: 600_000 });
   const { body } = await changes(new Request("http://booking.example/"));
   for (const seed of ["b", "c", "d"]) {
     const changed = next(flags, "change");
@@ -323,11 +323,11 @@ it("ends the stream of a fetch-style client that takes nothing", async () => {
 
 it("hands on what a strict program asks for in vain, and keeps its streams when a flag goes", async () => {
   const { createServer } = await import("node:http");
-  const { requestFlags } = await import("iudex/http");
+  const { nodeGate } = await import("iudex/http");
   const folder = await folderWith({ "a.yaml": "iudex: 1\nflags: { a: { safe: 1 }, b: { safe: 2 } }\n" });
-  const flags = await openFlags(folder, { strict: true, watch: { quiet: 20 } });
+  const flags = await followFlags(folder, { strict: true, watch: { quiet: 20 } });
   onTestFinished(() => flags.close());
-  const gate = requestFlags(flags, { context: () => ({}) });
+  const gate = nodeGate(flags, { context: () => ({}) });
   const routes = {
     "/values": gate.values({ only: ["nobody"] }),
     "/stream": gate.changes({ only: ["nobody"] }),

@@ -12,10 +12,10 @@ const against = {
   "src/model/e.ts": 'export { Outcome } from "../judge/outcome.ts";',
   "src/judge/f.ts": 'export type { Explanation } from "../insight/explain/explanation.ts";',
   "src/checks/g.ts": 'export { Census } from "../insight/census/census.ts";',
-  "src/folder/h.ts": 'export { openFlags } from "../runtime/flags.ts";',
+  "src/folder/h.ts": 'export { followFlags } from "../runtime/flags.ts";',
   "src/runtime/i.ts": 'export { run } from "../cli/program.ts";',
   "src/runtime/j.ts": 'export { gate } from "../http/index.ts";',
-  "src/tools/k.ts": 'export { openFlags } from "../runtime/flags.ts";',
+  "src/tools/k.ts": 'export { followFlags } from "../runtime/flags.ts";',
   "src/runtime/l.ts": 'export { takeCensus } from "../tools/index.ts";',
   "src/http/m.ts": 'export { run } from "../cli/program.ts";',
 };
@@ -26,7 +26,7 @@ const along = {
   "src/insight/explain/p.ts": 'export { Outcome } from "../../judge/outcome.ts";',
   "src/cli/q.ts": 'export { takeCensus } from "../tools/index.ts";',
   "src/tools/r.ts": 'export { load } from "../folder/load.ts";',
-  "src/cli/s.ts": 'export { openFlags } from "../runtime/flags.ts";',
+  "src/cli/s.ts": 'export { followFlags } from "../runtime/flags.ts";',
 };
 
 it("refuses imports that run against the arrows, and lets the others pass", async () => {

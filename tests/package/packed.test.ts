@@ -23,12 +23,12 @@ function shell(command: string, words: string[], cwd: string): string {
   return execFileSync(command, words, { cwd, encoding: "utf8", stdio: ["ignore", "pipe", "pipe"] });
 }
 
-const ask = `openFlags(process.argv[2], { environment: "production", watch: false }).then((flags) => console.log(flags.value("hold-minutes", {})));`;
+const ask = `followFlags(process.argv[2], { environment: "production", watch: false }).then((flags) => console.log(flags.value("hold-minutes", {})));`;
 
 it("is imported as a module", async () => {
   await writeFile(
     join(home, "ask.mjs"),
-    `import { openFlags } from "iudex";\nimport "iudex/core";\nimport "iudex/http";\nimport "iudex/tools";\nimport "iudex/testing";\n${ask}`,
+    `import { followFlags } from "iudex";\nimport "iudex/core";\nimport "iudex/http";\nimport "iudex/tools";\nimport "iudex/testing";\n${ask}`,
   );
   expect(shell(process.execPath, ["ask.mjs", demoFolder], home).trim()).toBe("15");
 });
@@ -36,7 +36,7 @@ it("is imported as a module", async () => {
 it("is required", async () => {
   await writeFile(
     join(home, "ask.cjs"),
-    `const { openFlags } = require("iudex");\nrequire("iudex/core");\nrequire("iudex/http");\nrequire("iudex/tools");\n${ask}`,
+    `const { followFlags } = require("iudex");\nrequire("iudex/core");\nrequire("iudex/http");\nrequire("iudex/tools");\n${ask}`,
   );
   expect(shell(process.execPath, ["ask.cjs", demoFolder], home).trim()).toBe("15");
 });
@@ -44,18 +44,18 @@ it("is required", async () => {
 it("has types that hold in the strictest settings", async () => {
   await writeFile(
     join(home, "ask.ts"),
-    `import { openFlags, type Verdict } from "iudex";
+    `import { followFlags, type Verdict } from "iudex";
 import { FlagSet, readDefinitions } from "iudex/core";
-import { allOf, fetchFlags, requestFlags } from "iudex/http";
+import { allOf, fetchGate, nodeGate } from "iudex/http";
 import { compareSets, takeCensus } from "iudex/tools";
-const flags = await openFlags("flags");
+const flags = await followFlags("flags");
 const verdict: Verdict = flags.verdict("x", { a: 1 });
 // @ts-expect-error a flag's value may be undefined
 const value: boolean = flags.value("x", {});
 const { definitions } = readDefinitions([{ file: "a.json", data: {} }]);
 if (definitions) new FlagSet(definitions).value("x", {});
-console.log(verdict, value, compareSets, takeCensus, fetchFlags(flags, { context: () => ({}) }).values({ only: ["x"] }));
-requestFlags(flags, { context: () => ({}) }).closedUnless(allOf("x", "y"));
+console.log(verdict, value, compareSets, takeCensus, fetchGate(flags, { context: () => ({}) }).values({ only: ["x"] }));
+nodeGate(flags, { context: () => ({}) }).closedUnless(allOf("x", "y"));
 `,
   );
   const compilerOptions = {

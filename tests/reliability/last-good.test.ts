@@ -1,7 +1,7 @@
 import { fork, spawn } from "node:child_process";
 import { readdir, readFile, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
-import { openFlags } from "iudex";
+import { followFlags } from "iudex";
 import { describe, expect, it, onTestFinished } from "vitest";
 import { folderWith, projectRoot, put } from "../support/folders.ts";
 import { next, sleep } from "../support/waiting.ts";
@@ -14,14 +14,14 @@ describe("the last good copy", () => {
   it("brings a start up while the files are broken, says so, and gives way to mended files", async () => {
     const folder = await folderWith({ "a.yaml": set(1), "ids.txt": "A-17\n" });
     const kept = join(folder, "../kept");
-    const first = await openFlags(folder, { lastGood: kept, watch: false });
+    const first = await followFlags(folder, { lastGood: kept, watch: false });
     expect(first.origin.kind).toBe("files");
     await first.close();
 
     await writeFile(join(folder, "a.yaml"), broken);
     await rm(join(folder, "ids.txt"));
     await put(folder, "suspended.yaml", "iudex: 1\nsuspended: { b: {} }\n");
-    const flags = await openFlags(folder, { lastGood: kept });
+    const flags = await followFlags(folder, { lastGood: kept });
     onTestFinished(() => flags.close());
     const problem = next(flags, "problem");
     expect(flags.origin).toMatchObject({ kind: "last-good", savedAt: expect.stringMatching(/^20/) });
@@ -43,7 +43,7 @@ describe("the last good copy", () => {
     const kept = join(folder, "../kept");
     for (let n = 1; n <= 5; n++) {
       await writeFile(join(folder, "a.yaml"), set(n));
-      await (await openFlags(folder, { lastGood: kept, watch: false })).close();
+      await (await followFlags(folder, { lastGood: kept, watch: false })).close();
       await sleep(5);
     }
     const copies = (await readdir(kept)).sort();
@@ -51,7 +51,7 @@ describe("the last good copy", () => {
     const newest = join(kept, copies.at(-1)!);
     await writeFile(newest, (await readFile(newest, "utf8")).replace("safe: 5", "safe: 6"));
     await writeFile(join(folder, "a.yaml"), broken);
-    const flags = await openFlags(folder, { lastGood: kept, watch: false });
+    const flags = await followFlags(folder, { lastGood: kept, watch: false });
     expect(flags.value("a")).toBe(4);
     await flags.close();
   });
@@ -59,7 +59,7 @@ describe("the last good copy", () => {
   it("is no reason to fail where it cannot be kept", async () => {
     const folder = await folderWith({ "a.yaml": set(1), "ids.txt": "A-17\n" });
     await writeFile(join(folder, "../file"), "");
-    const flags = await openFlags(folder, { lastGood: join(folder, "../file/kept"), watch: false });
+    const flags = await followFlags(folder, { lastGood: join(folder, "../file/kept"), watch: false });
     const problem = next(flags, "problem");
     expect(flags.value("a")).toBe(1);
     expect((await problem).message).toContain("No copy of the definitions could be kept");
@@ -69,7 +69,7 @@ describe("the last good copy", () => {
   it("survives 200 deaths while it is being written", async () => {
     const folder = await folderWith({ "a.yaml": set(0), "ids.txt": "A-17\n" });
     const kept = join(folder, "../kept");
-    await (await openFlags(folder, { lastGood: kept, watch: false })).close();
+    await (await followFlags(folder, { lastGood: kept, watch: false })).close();
     const keeper = join(projectRoot, "tests/support/keeper.mjs");
     const dieOften = async () => {
       for (let death = 0; death < 100; death++) {
@@ -83,7 +83,7 @@ describe("the last good copy", () => {
     // Two services that share the folder of copies must not disturb each other either.
     await Promise.all([dieOften(), dieOften()]);
     await writeFile(join(folder, "a.yaml"), broken);
-    const flags = await openFlags(folder, { lastGood: kept, watch: false });
+    const flags = await followFlags(folder, { lastGood: kept, watch: false });
     expect(flags.origin.kind).toBe("last-good");
     expect(flags.value("b", { id: "A-17" })).toBe(true);
     await flags.close();

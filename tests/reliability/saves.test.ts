@@ -2,7 +2,7 @@ import { execFileSync, spawnSync } from "node:child_process";
 import { mkdtemp, readFile, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { openFlags } from "iudex";
+import { followFlags } from "iudex";
 import { describe, expect, it, onTestFinished } from "vitest";
 import { folderWith } from "../support/folders.ts";
 import { next } from "../support/waiting.ts";
@@ -11,7 +11,7 @@ const text = (n: number) => `iudex: 1\nflags:\n  a: { safe: ${n} }\n`;
 const has = (program: string) => spawnSync("which", [program]).status === 0;
 
 async function opened(folder: string) {
-  const flags = await openFlags(folder);
+  const flags = await followFlags(folder);
   onTestFinished(() => flags.close());
   return flags;
 }

@@ -65,7 +65,7 @@ export async function startBooking(environment: "local" | "staging" | "productio
     environment,
     page: join(projectRoot, "examples/booking/dist/page"),
     database: ":memory:",
-    passKeys: [passKey],
+    keysForPasses: [passKey],
   });
   onTestFinished(() => app.close());
   const address = await app.listen({ port: 0, host: "127.0.0.1" });

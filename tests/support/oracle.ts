@@ -7,12 +7,20 @@ import type { LiteralTree, OperandTree, Tree } from "./generated.ts";
 export type Three = true | false | "undecided";
 
 export interface OracleRule {
+  readonly name?: string;
   readonly when?: Tree;
-  readonly share?: number;
+  /** Low and high bound, in percent. */
+  readonly share?: readonly [number, number];
   readonly rising?: readonly { readonly percent: number; readonly from: number }[];
   readonly give?: unknown;
   readonly split?: readonly { readonly parts: number; readonly variant: string }[];
   readonly salt?: string;
+}
+
+export interface OracleAdjustment {
+  readonly share?: readonly [number, number] | "none";
+  readonly give?: unknown;
+  readonly split?: OracleRule["split"];
 }
 
 export interface OracleFlag {
@@ -24,16 +32,31 @@ export interface OracleFlag {
   readonly by: readonly string[];
   readonly suspended: boolean;
   readonly environments: Readonly<
-    Record<string, { readonly provided?: Tree; readonly rules?: readonly OracleRule[]; readonly otherwise?: unknown }>
+    Record<
+      string,
+      {
+        readonly provided?: Tree;
+        readonly rules?: readonly OracleRule[];
+        readonly adjust?: Readonly<Record<string, OracleAdjustment>>;
+        readonly otherwise?: unknown;
+      }
+    >
   >;
 }
 
 export interface OracleSet {
   readonly flags: Readonly<Record<string, OracleFlag>>;
   readonly cohorts: Readonly<
-    Record<string, { readonly when: Tree } | { readonly of: readonly string[]; readonly ids: readonly string[] }>
+    Record<
+      string,
+      | { readonly when: Tree }
+      | { readonly of: readonly string[]; readonly ids: readonly string[] }
+      | { readonly by: readonly string[]; readonly share: readonly [number, number]; readonly salt?: string }
+    >
   >;
   readonly windows: Readonly<Record<string, { readonly from?: number; readonly until?: number }>>;
+  /** The first keys of attributes whose tests take upper and lower case alike. */
+  readonly folded?: readonly string[];
 }
 
 export interface Asking {
@@ -52,12 +75,30 @@ export function judge(name: string, asking: Asking): { value: unknown; cause: st
     if (condition && answer(condition, asking) !== true)
       return { value: value(flag.safe), cause: "withheld", rule: undefined };
   }
-  for (const [i, rule] of (here?.rules ?? flag.rules).entries()) {
+  for (const [i, written] of (here?.rules ?? flag.rules).entries()) {
+    const rule = adjusted(written, here?.adjust?.[written.name ?? ""]);
     if (rule.when && answer(rule.when, asking) !== true) continue;
     const given = given_(rule, flag, name, asking);
-    if (given !== undefined) return { value: value(given), cause: "rule", rule: i };
+    if (given !== undefined) return { value: value(given), cause: "rule", rule: i + 1 };
   }
   return { value: value(here?.otherwise ?? flag.otherwise ?? flag.safe), cause: "otherwise", rule: undefined };
+}
+
+function adjusted(rule: OracleRule, by: OracleAdjustment | undefined): OracleRule {
+  if (!by) return rule;
+  const result: Record<string, unknown> = { ...rule };
+  if (by.share !== undefined) {
+    delete result["share"];
+    delete result["rising"];
+    if (by.share !== "none") result["share"] = by.share;
+  }
+  if (by.give !== undefined || by.split !== undefined) {
+    delete result["give"];
+    delete result["split"];
+    if (by.split) result["split"] = by.split;
+    else result["give"] = by.give;
+  }
+  return result as OracleRule;
 }
 
 function given_(rule: OracleRule, flag: OracleFlag, name: string, asking: Asking): unknown {
@@ -65,21 +106,25 @@ function given_(rule: OracleRule, flag: OracleFlag, name: string, asking: Asking
   const id = asId(read(asking.context, flag.by));
   if (id === undefined) return undefined;
   const salt = rule.salt ?? name;
-  let percent = rule.share ?? 100;
+  let [low, high] = rule.share ?? [0, 100];
   if (rule.rising) {
-    percent = 0;
-    for (const step of rule.rising) if (asking.at >= step.from) percent = step.percent;
+    [low, high] = [0, 0];
+    for (const step of rule.rising) if (asking.at >= step.from) high = step.percent;
   }
-  if (!(hash(salt, id) / 4294967296 < percent / 100)) return undefined;
+  if (!isWithin("share", salt, id, low, high)) return undefined;
   if (!rule.split) return rule.give;
-  const total = rule.split.reduce((sum, { parts }) => sum + parts, 0);
-  const p = (hash(`${salt}#split`, id) / 4294967296) * total;
-  let running = 0;
+  let best: { time: number; variant: string } | undefined;
   for (const { parts, variant } of rule.split) {
-    running += parts;
-    if (running > p) return variant;
+    if (parts === 0) continue;
+    const time = -Math.log((hash("split", `${salt}:${variant}`, id) + 0.5) / 4294967296) / parts;
+    if (!best || time < best.time || (time === best.time && variant < best.variant)) best = { time, variant };
   }
-  return rule.split.filter(({ parts }) => parts > 0).at(-1)!.variant;
+  return best!.variant;
+}
+
+function isWithin(purpose: string, salt: string, id: string, low: number, high: number): boolean {
+  const position = hash(purpose, salt, id) / 4294967296;
+  return low / 100 <= position && position < high / 100;
 }
 
 export function answer(tree: Tree, asking: Asking): Three {
@@ -99,13 +144,33 @@ export function answer(tree: Tree, asking: Asking): Three {
     case "reference":
       return tree.to === "cohort" ? inCohort(tree.name, asking) : inWindow(tree.name, asking);
     case "test":
-      return test(seen(tree.operand, tree.operator, asking), tree.operator, tree.literal);
+      return foldedTest(tree, asking) ?? test(seen(tree.operand, tree.operator, asking), tree.operator, tree.literal);
   }
+}
+
+/** The same test of everything in lower case, where case does not count. */
+function foldedTest(tree: Extract<Tree, { kind: "test" }>, asking: Asking): Three | undefined {
+  const { operand, operator, literal } = tree;
+  if (operand.kind !== "path" || !asking.set.folded?.includes(operand.path[0]!)) return undefined;
+  if (literal?.kind === "version" || literal?.kind === "time" || operator.startsWith("is ")) return undefined;
+  const lower = (value: unknown) => (typeof value === "string" ? value.toLowerCase() : value);
+  const value = seen(operand, operator, asking);
+  if (literal?.kind === "regex") return test(value, operator, { ...literal, ignoreCase: true });
+  const folded = Array.isArray(value) ? value.map(lower) : lower(value);
+  if (literal?.kind === "scalar")
+    return test(folded, operator, { kind: "scalar", value: lower(literal.value) as string });
+  if (literal?.kind === "list")
+    return test(folded, operator, { kind: "list", values: literal.values.map(lower) as string[] });
+  return undefined;
 }
 
 function inCohort(name: string, asking: Asking): Three {
   const cohort = asking.set.cohorts[name]!;
   if ("when" in cohort) return answer(cohort.when, asking);
+  if ("share" in cohort) {
+    const drawn = asId(read(asking.context, cohort.by));
+    return drawn === undefined ? "undecided" : isWithin("cohort", cohort.salt ?? name, drawn, ...cohort.share);
+  }
   const id = asId(read(asking.context, cohort.of));
   return id === undefined ? "undecided" : cohort.ids.includes(id);
 }
@@ -260,7 +325,10 @@ export function murmur(bytes: Uint8Array, seed: number): number {
   return (h ^ (h >>> 16)) >>> 0;
 }
 
-function hash(salt: string, id: string): number {
-  const bytes = (text: string) => new TextEncoder().encode(text);
-  return murmur(bytes(id), murmur(bytes(salt), 0));
+/** Purpose and salt, filled up with zero bytes to a multiple of four, and the id behind them. */
+export function hash(purpose: string, salt: string, id: string): number {
+  const encode = (text: string) => [...new TextEncoder().encode(text)];
+  const front = encode(`${purpose}:${salt}`);
+  while (front.length % 4 !== 0) front.push(0);
+  return murmur(new Uint8Array([...front, ...encode(id)]), 0);
 }

@@ -5,7 +5,7 @@ import express from "express";
 import fastify from "fastify";
 import { Hono } from "hono";
 import type { Flags } from "iudex";
-import { allOf, anyOf, fetchFlags, is, not, requestFlags } from "iudex/http";
+import { allOf, anyOf, fetchGate, is, nodeGate, not } from "iudex/http";
 import { onTestFinished } from "vitest";
 
 /** What every one of the servers below does, so that they must answer alike. */
@@ -35,10 +35,10 @@ class Gathering {
 
 export type StartServer = (flags: Flags) => Promise<Running>;
 
-const twice = (bound: { value(flag: string): unknown; revision: string }) => ({
-  first: bound.value("hold-minutes"),
-  second: bound.value("hold-minutes"),
-  revision: bound.revision,
+const twice = (pinned: { value(flag: string): unknown; revision: string }) => ({
+  first: pinned.value("hold-minutes"),
+  second: pinned.value("hold-minutes"),
+  revision: pinned.revision,
 });
 
 const joined = {
@@ -55,7 +55,7 @@ function forRequests<Request extends IncomingMessage | { readonly raw: IncomingM
     const { headers } = "raw" in request ? request.raw : (request as IncomingMessage);
     return String(headers["person"] ?? "");
   };
-  const gate = requestFlags<undefined, Request>(flags, {
+  const gate = nodeGate<undefined, Request>(flags, {
     context: (request) => gathering.contextOf(header(request) || undefined),
     verdictHeader: true,
     onFailure: (error) => gathering.failures.push(error),
@@ -192,7 +192,7 @@ const startFastify: StartServer = async (flags) => {
 
 const startHono: StartServer = async (flags) => {
   const gathering = new Gathering();
-  const gate = fetchFlags(flags, {
+  const gate = fetchGate(flags, {
     context: (request) => gathering.contextOf(request.headers.get("person") ?? undefined),
     verdictHeader: true,
     onFailure: (error) => gathering.failures.push(error),

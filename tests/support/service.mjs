@@ -1,8 +1,8 @@
 // A small service: says what its flag gives, and what happens to its definitions.
-import { openFlags } from "iudex";
+import { followFlags } from "iudex";
 
 const awake = setInterval(() => {}, 1_000);
-const flags = await openFlags(process.argv[2]);
+const flags = await followFlags(process.argv[2]);
 console.log(`opened ${flags.value("a")}`);
 flags.on("change", () => console.log(`changed ${flags.value("a")}`));
 flags.on("rejected", ({ problems }) => console.log(`rejected ${problems[0].code} ${flags.value("a")}`));

@@ -1,7 +1,7 @@
 // Ten writers save ten files without pause while one asker asks; counts what must not happen. Prints JSON.
 import { rename, writeFile } from "node:fs/promises";
 import { join } from "node:path";
-import { openFlags } from "iudex";
+import { followFlags } from "iudex";
 
 const [folder, seconds] = process.argv.slice(2);
 const text = (writer, n) =>
@@ -11,7 +11,7 @@ const counts = { asked: 0, changes: 0, torn: 0, unhandled: 0, early: 0, late: 0 
 process.on("unhandledRejection", () => counts.unhandled++);
 
 for (let writer = 0; writer < 10; writer++) await writeFile(join(folder, `${writer}.yaml`), text(writer, 0));
-const flags = await openFlags(folder, { watch: { longest: 500 } });
+const flags = await followFlags(folder, { watch: { longest: 500 } });
 flags.on("change", () => counts.changes++);
 
 const end = Date.now() + Number(seconds) * 1_000;
@@ -32,8 +32,8 @@ async function ask() {
   while (Date.now() < end) {
     for (let i = 0; i < 2_000; i++) {
       const writer = i % 10;
-      const bound = flags.bind({ x: i });
-      if (bound.value(`first-${writer}`) !== bound.value(`last-${writer}`)) counts.torn++;
+      const pinned = flags.pin({ x: i });
+      if (pinned.value(`first-${writer}`) !== pinned.value(`last-${writer}`)) counts.torn++;
       counts.asked += 2;
     }
     await sleep(1);

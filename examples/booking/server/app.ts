@@ -1,8 +1,8 @@
 import cookies from "@fastify/cookie";
 import files from "@fastify/static";
 import fastify, { type FastifyInstance, type FastifyRequest } from "fastify";
-import { openFlags, type PassKeys } from "iudex";
-import { requestFlags } from "iudex/http";
+import { followFlags, type PassKeys } from "iudex";
+import { nodeGate } from "iudex/http";
 import { addBookingRoutes, type Services } from "./booking-routes.js";
 import { catalogue } from "./catalogue.js";
 import { Clock } from "./clock.js";
@@ -18,20 +18,20 @@ export interface BookingOptions {
   readonly page?: string | undefined;
   /** The SQLite file, or `:memory:`. */
   readonly database: string;
-  readonly passKeys?: PassKeys | undefined;
+  readonly keysForPasses?: PassKeys | undefined;
   readonly log?: ((line: string) => void) | undefined;
 }
 
 /** The booking service, ready to listen. */
 export async function bookingService(options: BookingOptions): Promise<FastifyInstance> {
-  const { environment, passKeys, log = () => {} } = options;
+  const { environment, keysForPasses, log = () => {} } = options;
   const clock = new Clock();
-  const flags = await openFlags(options.flags, { environment, catalogue, passKeys, clock: clock.now });
+  const flags = await followFlags(options.flags, { environment, catalogue, keysForPasses, clock: clock.now });
   flags.on("change", ({ summary }) => log(summary));
   flags.on("rejected", ({ summary }) => log(summary));
   flags.on("problem", ({ message }) => log(message));
 
-  const gate = requestFlags<typeof catalogue, FastifyRequest>(flags, {
+  const gate = nodeGate<typeof catalogue, FastifyRequest>(flags, {
     context: (request) => contextOf(request, flags.allowsLocalOverrides),
     verdictHeader: flags.allowsLocalOverrides,
     onFailure: (error) => log(String(error)),
@@ -46,7 +46,7 @@ export async function bookingService(options: BookingOptions): Promise<FastifyIn
   await app.register(cookies);
   // A body that is no JSON, or lacks what a route needs, is the caller's fault and says so.
   app.addHook("preHandler", (request, reply, next) => {
-    if (request.url.startsWith("/api/")) gate.bind(request, reply, next);
+    if (request.url.startsWith("/api/")) gate.pin(request, reply, next);
     else next();
   });
   addBookingRoutes(app, services);

@@ -1,6 +1,6 @@
 import type { FastifyInstance, FastifyReply, FastifyRequest } from "fastify";
-import type { FolderFlags } from "iudex";
-import type { RequestFlags } from "iudex/http";
+import type { Flags } from "iudex";
+import type { NodeGate } from "iudex/http";
 import { type BookingCatalogue, pageFlags } from "./catalogue.js";
 import type { Clock } from "./clock.js";
 import { signedInCookie } from "./context.js";
@@ -10,8 +10,8 @@ import { type Crossing, crossingBy, crossingsOf } from "./timetable.js";
 import { travellerBy } from "./travellers.js";
 
 export interface Services {
-  readonly flags: FolderFlags<BookingCatalogue>;
-  readonly gate: RequestFlags<BookingCatalogue, FastifyRequest>;
+  readonly flags: Flags<BookingCatalogue>;
+  readonly gate: NodeGate<BookingCatalogue, FastifyRequest>;
   readonly store: Store;
   readonly clock: Clock;
 }
@@ -62,9 +62,9 @@ interface Search {
 
 function addCrossings(app: FastifyInstance, { gate, store, clock }: Services): void {
   app.get<{ Querystring: Search }>("/api/crossings", (request) => {
-    const bound = gate.of(request);
-    const rules = { inWinter: bound.value("winter-timetable"), ports: bound.value("check-in").ports };
-    const quote = bound.value("zone-fares") ? quoteByZone : quoteByPortPair;
+    const pinned = gate.of(request);
+    const rules = { inWinter: pinned.value("winter-timetable"), ports: pinned.value("check-in").ports };
+    const quote = pinned.value("zone-fares") ? quoteByZone : quoteByPortPair;
     const party = partyOf(request.query);
     const crossings = crossingsOf(request.query, rules).map((crossing) => ({
       ...crossing,
@@ -123,10 +123,10 @@ function addHolds(app: FastifyInstance, { gate, store, clock }: Services): void 
     const crossing = crossingBy(id);
     if (!crossing || !/^[FQS][1-8]$/.test(seat))
       return reply.code(404).send({ message: "There is no such crossing or seat." });
-    const bound = gate.of(request);
-    const quote = bound.value("zone-fares") ? quoteByZone : quoteByPortPair;
+    const pinned = gate.of(request);
+    const quote = pinned.value("zone-fares") ? quoteByZone : quoteByPortPair;
     const { crowns } = quote(crossing, partyOf({ passengers: String(passengers), vehicle: vehicle ? "yes" : "" }));
-    const until = clock.now() + bound.value("hold-minutes") * 60_000;
+    const until = clock.now() + pinned.value("hold-minutes") * 60_000;
     const traveller = travellerBy(request.cookies[signedInCookie])?.account.id ?? null;
     const hold = store.hold({ crossing: id, seat, traveller, crowns, until }, clock.now());
     return hold ?? reply.code(409).send({ message: "Somebody else has just taken that seat." });

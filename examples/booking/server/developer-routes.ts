@@ -56,10 +56,10 @@ export function addDeveloperRoutes(app: FastifyInstance, services: Services, fol
 }
 
 function flagRows({ flags, gate }: Services, request: FastifyRequest): object[] {
-  const bound = gate.of(request);
+  const pinned = gate.of(request);
   return flags.names.map((each) => {
     const name = each as FlagName;
-    const { value, variant, cause, rule, overriddenBy } = bound.verdict<FlagName>(name);
+    const { value, variant, cause, rule, overriddenBy } = pinned.verdict<FlagName>(name);
     const { variants, values } = flags.possible(name);
     const sentence = flags.describe(name);
     return { name, value, variant, cause, rule, overriddenBy, sentence, choices: variants ?? values.filter(isSimple) };

@@ -1,57 +1,86 @@
-import type { AttributeTest, Literal } from "../../language/tree.ts";
+import type { Literal } from "../../language/literal.ts";
+import type { AttributeTest } from "../../language/tree.ts";
+import type { AttributeType } from "../../language/types.ts";
 import { isOfType } from "../../model/attribute-type.ts";
-import type { AttributeType } from "../../model/types.ts";
 import { parseTime } from "../../values/time.ts";
 import { compareVersions, parseVersion, type VersionLiteral } from "../../values/version.ts";
+import { caseVariants } from "./case-variants.ts";
 
 /** More items than this would make too many different lists. */
 const mostItems = 7;
 
 /**
  * Values of one attribute such that, if any value gives the tests certain answers, one of these does (tests for parts of
- * a text aside). Every literal is among them, and for ordered ones a value in each gap, below and above; one value of
- * every other type; and nothing. Undefined when there would be too many.
+ * a text aside). Every literal is among them, and for ordered ones its neighbours, which stand for all between two
+ * literals, below and above; one value of every other type; and nothing. Undefined when there would be too many, or where
+ * that cannot be said.
  */
-export function candidatesFor(tests: readonly AttributeTest[]): readonly unknown[] | undefined {
+export function candidatesFor(tests: readonly AttributeTest[], ignoresCase: boolean): readonly unknown[] | undefined {
   const literals = tests.flatMap(({ literal }): readonly Literal[] =>
     literal.kind === "list" ? literal.items : [literal],
   );
   const lists = listCandidates(tests);
-  if (lists === undefined) return undefined;
-  const epochs = around(literals.flatMap((l) => (l.kind === "time" ? [l.value.epoch] : [])));
-  const numbers = around(
-    literals.flatMap((l) => (l.kind === "number" ? [l.value] : l.kind === "time" ? [l.value.epoch] : [])),
-  );
-  return [
-    undefined,
-    true,
-    false,
-    ...numbers,
-    ...epochs.map((epoch) => new Date(epoch)),
-    ...textCandidates(literals, epochs),
-    ...lists,
-    { of: "another type" },
-  ];
+  const texts = textCandidates(tests, literals, ignoresCase);
+  if (lists === undefined || texts === undefined) return undefined;
+  const epochs = literals.flatMap((l) => (l.kind === "time" ? [l.value.epoch] : []));
+  const numbers = literals.flatMap((l) => (l.kind === "number" ? [l.value] : l.kind === "time" ? [l.value.epoch] : []));
+  const dates = epochs.flatMap((epoch) => [epoch - 1, epoch, epoch + 1]).map((epoch) => new Date(epoch));
+  return [undefined, true, false, 0, ...neighbours(numbers), ...dates, ...texts, ...lists, { of: "another type" }];
 }
 
-/** The points themselves, one between each two neighbours, one below and one above all. */
-function around(points: readonly number[]): number[] {
-  const sorted = [...new Set(points)].sort((a, b) => a - b);
-  if (sorted.length === 0) return [0];
-  const between = sorted.slice(1).map((point, i) => (point + sorted[i]!) / 2);
-  return [sorted[0]! - 1, ...sorted, ...between, sorted.at(-1)! + 1];
+/** Each number and the next ones below and above it, as a double can hold them: they stand for the gaps between. */
+function neighbours(points: readonly number[]): number[] {
+  return points.flatMap((point) => [next(point, -1), point, next(point, 1)]).filter(Number.isFinite);
 }
 
-function textCandidates(literals: readonly Literal[], epochs: readonly number[]): string[] {
-  const texts = literals.flatMap((l) => (l.kind === "text" ? [l.value, l.value.toUpperCase()] : []));
-  const versions = versionCandidates(literals.flatMap((l) => (l.kind === "version" ? [l.value] : [])));
-  // Times in texts go to the millisecond, so a gap smaller than that holds none.
-  const times = epochs.map((epoch) => timeText(Math.round(epoch))).filter((text) => !Number.isNaN(parseTime(text)));
-  return ["", freshText(texts), ...texts, ...versions, ...times];
+/** The next double above (1) or below (−1) a finite one. */
+function next(point: number, direction: 1 | -1): number {
+  if (point === 0) return direction * Number.MIN_VALUE;
+  const view = new DataView(new ArrayBuffer(8));
+  view.setFloat64(0, point);
+  const away = point > 0 === direction > 0 ? 1n : -1n;
+  view.setBigInt64(0, view.getBigInt64(0) + away);
+  return view.getFloat64(0);
 }
 
-function timeText(epoch: number): string {
-  return Math.abs(epoch) <= 8.64e15 ? new Date(epoch).toISOString() : "";
+/**
+ * Where some tests see the text as it stands and others in lower case, a text that differs from another in case only
+ * matters as well; where versions or times are read of such a text, nothing is claimed.
+ */
+function textCandidates(
+  tests: readonly AttributeTest[],
+  literals: readonly Literal[],
+  ignoresCase: boolean,
+): string[] | undefined {
+  const mentioned = literals.flatMap((l) => (l.kind === "text" ? [l.value] : []));
+  const isLower = ({ operand }: AttributeTest) => operand.kind === "path" && operand.lower;
+  const readsText = ({ kind }: Literal) => kind === "version" || kind === "time";
+  const folds = ignoresCase || tests.some(isLower);
+  const plain = ignoresCase ? literals.some(readsText) : !tests.every(isLower);
+  const mixed = folds && plain && mentioned.length > 0;
+  if (mixed && literals.some(readsText)) return undefined;
+  const variants = mixed ? caseVariants(mentioned) : [];
+  if (variants === undefined) return undefined;
+  const texts = [...mentioned, ...mentioned.map((text) => text.toLowerCase()), ...variants];
+  const versions = literals.flatMap((l) => (l.kind === "version" ? [l.value] : []));
+  const epochs = literals.flatMap((l) => (l.kind === "time" ? [l.value.epoch] : []));
+  return ["", freshText(texts), ...texts, ...versionCandidates(versions, mentioned), ...timeTexts(epochs, mentioned)];
+}
+
+/** Each instant, one before and one after, in a spelling of its own: times in texts go to the millisecond. */
+function timeTexts(epochs: readonly number[], mentioned: readonly string[]): string[] {
+  return epochs
+    .flatMap((epoch) => [epoch - 1, epoch, epoch + 1])
+    .filter((epoch) => Math.abs(epoch) <= 8.64e15)
+    .map((epoch) => freshSpelling(new Date(epoch).toISOString(), mentioned))
+    .filter((text) => !Number.isNaN(parseTime(text)));
+}
+
+/** The same instant written in a way that no test mentions: with more digits of its fraction. */
+function freshSpelling(iso: string, mentioned: readonly string[]): string {
+  let text = iso;
+  while (mentioned.includes(text)) text = text.replace("Z", "0Z");
+  return text;
 }
 
 /** A text that equals none of those mentioned. */
@@ -61,16 +90,19 @@ function freshText(texts: readonly string[]): string {
   return fresh;
 }
 
-/** Each version, the next one above it, the lowest of all and a very high one, each in two spellings. */
-function versionCandidates(literals: readonly VersionLiteral[]): string[] {
+/** Each version, the next one above it, the lowest of all and a very high one, each in a spelling of its own. */
+function versionCandidates(literals: readonly VersionLiteral[], mentioned: readonly string[]): string[] {
   if (literals.length === 0) return [];
-  const spelt = literals.map((literal) => full(literal));
-  const above = literals.map((literal) => justAbove(literal));
   const high = [...literals].sort(compareVersions).at(-1)!;
-  const top = `${high.numbers[0]}9.0.0`;
-  return [...spelt, ...above, "0.0.0-0", top]
-    .flatMap((version) => [version, `${version}+other`])
-    .filter((v) => parseVersion(v));
+  const versions = [...literals.map(full), ...literals.map(justAbove), "0.0.0-0", `${high.numbers[0]}9.0.0`];
+  return versions.map((version) => freshBuild(version, mentioned)).filter((text) => parseVersion(text) !== undefined);
+}
+
+/** The same version written in a way that no test mentions: the build part does not count. */
+function freshBuild(version: string, mentioned: readonly string[]): string {
+  let text = version;
+  for (let i = 0; mentioned.includes(text); i++) text = `${version}+${i}`;
+  return text;
 }
 
 function full({ numbers, prerelease }: VersionLiteral): string {

@@ -1,8 +1,8 @@
-import { seenValue } from "../../judge/compile.ts";
-import { decideOf } from "../../language/operators.ts";
+import { type Declared, decideFound } from "../../judge/compile.ts";
 import { printOperand, printPath } from "../../language/print.ts";
 import type { AttributeTest } from "../../language/tree.ts";
-import type { AttributeType, Definitions } from "../../model/types.ts";
+import type { AttributeType } from "../../language/types.ts";
+import type { Definitions } from "../../model/types.ts";
 import { type Answer, FALSE, TRUE, UNDECIDED } from "../../values/answer.ts";
 import { candidatesFor, fits } from "./candidates.ts";
 import { isLoose, looseTestsClash } from "./loose-texts.ts";
@@ -49,7 +49,7 @@ function groupIsConsistent(group: readonly Wanted[], definitions: Definitions, a
   const tests = group as readonly AttributeWanted[];
   switch (test.operand.kind) {
     case "environment":
-      return environments(definitions, assumptions).some((name) => allAnswered(tests, name, undefined));
+      return environments(definitions, assumptions).some((name) => allAnswered(tests, name));
     case "flag":
       return flagIsConsistent(tests, test.operand.name, definitions);
     case "path":
@@ -85,25 +85,16 @@ export function satisfies(answer: Answer, mode: Mode): boolean {
   }
 }
 
-function allAnswered(tests: readonly AttributeWanted[], value: unknown, missingAs: unknown): boolean {
-  return tests.every(({ test, mode }) => satisfies(answerFor(test, value, missingAs), mode));
-}
-
-/** The real answer of a test for a value of its attribute. */
-function answerFor(test: AttributeTest, value: unknown, missingAs: unknown): Answer {
-  const asksPresence = test.operator === "is missing" || test.operator === "is present";
-  if (asksPresence) return decideOf(test)(value);
-  const lower = test.operand.kind === "path" && test.operand.lower;
-  return decideOf(test)(seenValue(value, missingAs, lower));
+function allAnswered(tests: readonly AttributeWanted[], value: unknown, declared?: Declared): boolean {
+  return tests.every(({ test, mode }) => satisfies(decideFound(test, declared)(value), mode));
 }
 
 /** An override by plain value may leave a flag without a variant, so `undefined` is among them. */
 function flagIsConsistent(tests: readonly AttributeWanted[], name: string, definitions: Definitions): boolean {
   const flag = definitions.flags.get(name);
   if (!flag) return true;
-  if (flag.variants)
-    return [undefined, ...flag.variants.keys()].some((variant) => allAnswered(tests, variant, undefined));
-  if (flag.type === "yes-no") return [true, false].some((value) => allAnswered(tests, value, undefined));
+  if (flag.variants) return [undefined, ...flag.variants.keys()].some((variant) => allAnswered(tests, variant));
+  if (flag.type === "yes-no") return [true, false].some((value) => allAnswered(tests, value));
   return attributeIsConsistent(tests, "", definitions, {});
 }
 
@@ -115,12 +106,14 @@ function attributeIsConsistent(
 ): boolean {
   const attribute = definitions.attributes.get(path);
   const type = assumptions.declaredTypes ? attribute?.type : undefined;
-  const missingAs = attribute?.missingAs;
-  const candidates = candidatesFor(tests.map(({ test }) => test));
+  const candidates = candidatesFor(
+    tests.map(({ test }) => test),
+    attribute?.ignoreCase === true,
+  );
   if (candidates === undefined) return true;
   const possible = type === undefined ? candidates : candidates.filter((value) => fits(value, type));
-  if (possible.some((value) => allAnswered(tests, value, missingAs))) return true;
-  return textsMayDo(tests, possible, missingAs, type);
+  if (possible.some((value) => allAnswered(tests, value, attribute))) return true;
+  return textsMayDo(tests, possible, attribute, type);
 }
 
 /**
@@ -131,15 +124,21 @@ function attributeIsConsistent(
 function textsMayDo(
   tests: readonly AttributeWanted[],
   candidates: readonly unknown[],
-  missingAs: unknown,
+  declared: Declared | undefined,
   type: AttributeType | undefined,
 ): boolean {
   const loose = tests.filter(({ test }) => isLoose(test));
-  if (loose.length === 0 || looseTestsClash(loose) || (type !== undefined && !fits("", type) && !Array.isArray(type)))
+  const ignoresCase = declared?.ignoreCase === true;
+  if (loose.length === 0 || looseTestsClash(loose, ignoresCase) || (type !== undefined && !holdsTexts(type)))
     return false;
-  if (Array.isArray(type) || tests.some(namesItsTexts)) return false;
+  if (Array.isArray(type) || tests.some((wanted) => !ignoresCase && namesItsTexts(wanted))) return false;
   const others = tests.filter(({ test }) => !isLoose(test));
-  return candidates.some((value) => typeof value === "string" && allAnswered(others, value, missingAs));
+  return candidates.some((value) => typeof value === "string" && allAnswered(others, value, declared));
+}
+
+/** Types whose values can be texts. */
+function holdsTexts(type: AttributeType): boolean {
+  return type !== "number" && type !== "yes-no" && type !== "list";
 }
 
 /** `== "x"` and `in ["x", "y"]`, when they must be true, leave only texts that are candidates. */

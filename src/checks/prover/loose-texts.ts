@@ -1,3 +1,4 @@
+import { inLowerCase } from "../../language/literal.ts";
 import type { AttributeTest } from "../../language/tree.ts";
 import type { AttributeWanted } from "./consistent.ts";
 
@@ -8,8 +9,14 @@ export function isLoose({ operator, literal }: AttributeTest): boolean {
 }
 
 /** Do two of these tests exclude each other for every text? Only clashes that are plain to see count. */
-export function looseTestsClash(tests: readonly AttributeWanted[]): boolean {
-  return tests.some((a, i) => tests.some((b, j) => i !== j && clash(a, b)));
+export function looseTestsClash(tests: readonly AttributeWanted[], ignoresCase: boolean): boolean {
+  const seen = ignoresCase ? tests.map(inLowerCaseToo) : tests;
+  return seen.some((a, i) => seen.some((b, j) => i !== j && clash(a, b)));
+}
+
+function inLowerCaseToo({ test, mode }: AttributeWanted): AttributeWanted {
+  const operand = test.operand.kind === "path" ? { ...test.operand, lower: true } : test.operand;
+  return { test: { ...test, operand, literal: inLowerCase(test.literal) }, mode };
 }
 
 function clash(a: AttributeWanted, b: AttributeWanted): boolean {

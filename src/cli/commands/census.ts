@@ -1,6 +1,8 @@
 import { showInstant } from "../../calendar/instant.ts";
 import type { Definitions } from "../../core.ts";
+import { shortRevision } from "../../core.ts";
 import { wrap } from "../../folder/render.ts";
+import { ruleCalled } from "../../model/rules.ts";
 import {
   type CauseCount,
   type DivisionCount,
@@ -9,7 +11,7 @@ import {
   type ValueCount,
 } from "../../tools/index.ts";
 import { show } from "../../values/data.ts";
-import { showPercent } from "../../values/percent.ts";
+import { showPercent, showRange } from "../../values/percent.ts";
 import { printable } from "../../values/printable.ts";
 import { addCommand, atOption, type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, requireFlag, setFor } from "../folder.ts";
@@ -57,7 +59,7 @@ function rendered(census: PeopleCensus, definitions: Definitions, file: string, 
   const paint = explanationPaint(colour);
   const where = census.environment === undefined ? "" : ` in ${census.environment}`;
   const head = `${paint.strong(`${census.flag}${where}`)}: ${count(census.contexts, "context")} from ${printable(file)}`;
-  const circumstances = `${showInstant(Date.parse(census.at), undefined)} · revision ${census.revision}`;
+  const circumstances = `${showInstant(Date.parse(census.at), undefined)} · revision ${shortRevision(census.revision)}`;
   const blocks = [
     [head, paint.faint(circumstances)],
     valueLines(census.values, paint.yes),
@@ -92,7 +94,7 @@ function called({ value, variant }: ValueCount): string {
 function causeLines(causes: readonly CauseCount[]): string[] {
   return table(
     causes.map(({ cause, rule, ruleName, count: n, percent: part }) => [
-      `  ${cause === "rule" ? ruleCalled(rule!, ruleName) : cause}`,
+      `  ${cause === "rule" ? printable(ruleCalled({ number: rule ?? 0, name: ruleName })) : cause}`,
       number(n),
       percent(part),
     ]),
@@ -100,15 +102,11 @@ function causeLines(causes: readonly CauseCount[]): string[] {
   );
 }
 
-function ruleCalled(rule: number, name: string | undefined): string {
-  return printable(name === undefined ? `rule ${rule + 1}` : `rule ${rule + 1} “${name}”`);
-}
-
 function divisionLines({ rule, ruleName, by, asked, share, split }: DivisionCount): string[] {
-  const head = `  ${ruleCalled(rule, ruleName)}: ${number(asked)} with ${by}`;
+  const head = `  ${printable(ruleCalled({ number: rule, name: ruleName }))}: ${number(asked)} with ${by}`;
   const lines = [head];
   if (share) {
-    lines.push(`    share ${showPercent(share.percent)}: ${against(share)}`);
+    lines.push(`    share ${showRange(share)}: ${against(share)}`);
     const past = share.pastEarlierShare ?? 0;
     const whom = `${number(past)} of the ${number(asked)}`;
     if (past > 0) lines.push(`    (${whom} had come past an earlier share of the same salt, which is allowed for)`);

@@ -1,4 +1,4 @@
-import { checkDefinitions } from "../../core.ts";
+import { checkDefinitions, shortRevision } from "../../core.ts";
 import { type Loaded, type LocatedProblem, loadFolder, shownPath } from "../../folder/index.ts";
 import { locateProblems } from "../../folder/load.ts";
 import { addCommand, type Cli } from "../cli.ts";
@@ -23,7 +23,7 @@ export function addCheck(cli: Cli): void {
 
 async function check(options: CheckOptions, output: Output, version: string): Promise<ExitCode> {
   const loaded = await loadFolder(options.flags);
-  const problems = checked(loaded);
+  const problems = await checked(loaded);
   const failed = problems.some((p) => p.severity === "error");
   if (options.json && options.sarif) throw new UsageError("One answer at a time.", "write --json or --sarif");
   if (options.sarif)
@@ -33,7 +33,7 @@ async function check(options: CheckOptions, output: Output, version: string): Pr
   return failed ? 1 : 0;
 }
 
-function checked(loaded: Loaded): readonly LocatedProblem[] {
+async function checked(loaded: Loaded): Promise<readonly LocatedProblem[]> {
   if (!loaded.definitions) return loaded.problems;
   return locateProblems(loaded, checkDefinitions(loaded.definitions, { at: Date.now() }));
 }
@@ -66,6 +66,6 @@ function summary(folder: string, { content, definitions }: Loaded, errors: numbe
   const flags = definitions ? `, ${count(definitions.flags.size, "flag")}` : "";
   const found =
     errors + warnings === 0 ? "nothing to complain of" : `${count(errors, "error")}, ${count(warnings, "warning")}`;
-  const revision = definitions ? `, revision ${definitions.revision}` : "";
+  const revision = definitions ? `, revision ${shortRevision(definitions.revision)}` : "";
   return `${folder}: ${files}${flags}${revision}: ${found}.`;
 }

@@ -1,3 +1,4 @@
+import { shortRevision } from "../../core.ts";
 import { compareSets, loadSource, type PeopleReach, reachOfChange, type Source } from "../../tools/index.ts";
 import { renderChanges, renderReach } from "../changes.ts";
 import { addCommand, atOption, type Cli, envOption, peopleOption } from "../cli.ts";
@@ -83,8 +84,8 @@ function rendered(
   output: Output,
 ): string {
   const paint = explanationPaint(output.colour);
-  const from = `${before.called} (${before.loaded.definitions!.revision})`;
-  const to = `${after.called} (${after.loaded.definitions!.revision})`;
+  const from = `${before.called} (${shortRevision(before.loaded.definitions!.revision)})`;
+  const to = `${after.called} (${shortRevision(after.loaded.definitions!.revision)})`;
   if (changes.length === 0) return `From ${from} to ${to} nothing changes in what the definitions mean.\n`;
   const parts = [paint.faint(`${from} → ${to}`), renderChanges(changes, output)];
   if (reach) parts.push(renderReach(reach, { file: options.people! }, output));

@@ -1,5 +1,6 @@
 import { type CodeNames, findCodeNames, type Leftover, leftoversOf } from "../../tools/index.ts";
 import { show } from "../../values/data.ts";
+import { sentenceList } from "../../values/names.ts";
 import { printable } from "../../values/printable.ts";
 import { addCommand, atOption, type Cli } from "../cli.ts";
 import { type FolderOptions, openFolder } from "../folder.ts";
@@ -74,10 +75,11 @@ function rendered(
   return `${[...blocks, foot].join("\n\n")}\n`;
 }
 
-function reasons({ reasons: why, reviewBy, decided }: Leftover): string[] {
+function reasons({ reasons: why, reviewBy, decided, decidedWith = [] }: Leftover): string[] {
+  const whom = decidedWith.length === 0 ? "everyone" : `everyone who has ${sentenceList(decidedWith)}`;
   const words = {
     "past-review": `was to be reviewed by ${reviewBy}`,
-    decided: `gives ${printable(show(decided))} to everyone, in every environment`,
+    decided: `gives ${printable(show(decided))} to ${whom}, in every environment`,
     "not-in-code": "is not named in the code",
   };
   return why.map((reason) => `  ${words[reason]}`);

@@ -1,3 +1,4 @@
+import { shortRevision } from "../../core.ts";
 import { printable } from "../../values/printable.ts";
 import { addCommand, type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, setFor } from "../folder.ts";
@@ -17,8 +18,8 @@ async function watch(options: FolderOptions & { readonly json?: boolean }, outpu
   const opened = await openFolder(options, output);
   if (!opened) return 1;
   const { environment } = setFor(opened.definitions, options.env);
-  const { openFlags } = await import("../../runtime/folder-flags.ts");
-  const flags = await openFlags(options.flags, { environment, overrides: "" });
+  const { followFlags } = await import("../../runtime/follow-flags.ts");
+  const flags = await followFlags(options.flags, { environment, overrides: "" });
   const paint = explanationPaint(output.colour);
   const say = (word: string, tinted: string, { at, summary, ...rest }: { at: Date; summary: string }) => {
     if (options.json) output.out(`${JSON.stringify({ event: word, at: at.toISOString(), summary, ...rest })}\n`);
@@ -29,7 +30,7 @@ async function watch(options: FolderOptions & { readonly json?: boolean }, outpu
   flags.on("problem", ({ message, ...event }) =>
     say("problem", paint.open("problem "), { ...event, summary: message }),
   );
-  const opening = { at: new Date(), summary: `${options.flags}, revision ${flags.revision}` };
+  const opening = { at: new Date(), summary: `${options.flags}, revision ${shortRevision(flags.revision)}` };
   say("watching", paint.faint("watching"), opening);
   await output.interrupted?.();
   await flags.close();

@@ -8,9 +8,10 @@ import {
   formatCondition,
   formatExplanation,
   type Problem,
+  shortRevision,
 } from "../../core.ts";
 import { whereListed } from "../../folder/where-listed.ts";
-import { isName, nearest } from "../../values/names.ts";
+import { didYouMean, isName, noSuch } from "../../values/names.ts";
 import { printable } from "../../values/printable.ts";
 import { addCommand, atOption, type Cli, envOption } from "../cli.ts";
 import { type GivenContext, givenContext } from "../context.ts";
@@ -22,6 +23,7 @@ export interface WhyOptions extends FolderOptions {
   readonly as?: readonly string[];
   readonly at?: string;
   readonly json?: boolean;
+  readonly reveal?: boolean;
 }
 
 interface Asked {
@@ -30,6 +32,7 @@ interface Asked {
   /** Epoch milliseconds. */
   readonly at: number;
   readonly whereListed: ReturnType<typeof whereListed>;
+  readonly reveal: boolean;
 }
 
 export function addWhy(cli: Cli): void {
@@ -42,6 +45,7 @@ export function addWhy(cli: Cli): void {
     .option(...envOption)
     .option("--as <pairs...>", "the context: pairs such as account.id=A-17, or one JSON or YAML file")
     .option(...atOption)
+    .option("--reveal", "tell the positions and list lines of private ids too")
     .action(async (what: string, options) => cli.finish(await why(what, options, cli.output)));
 }
 
@@ -55,6 +59,7 @@ async function why(what: string, options: WhyOptions, output: Output): Promise<E
     given: await givenContext(options.as ?? [], definitions),
     at: instantOf(options.at),
     whereListed: whereListed(opened.loaded),
+    reveal: options.reveal === true,
   };
   const explanation = explain(asked.set, what, asked.given.context, asked);
   if (explanation) tellOfFlag(explanation, asked, definitions, options, output);
@@ -85,15 +90,16 @@ function tellOfCondition(
   output: Output,
 ): void {
   const { set, given, at } = asked;
+  refuseLikelyFlag(text, given, definitions);
   const { explanation, problems } = explainCondition(set, text, given.context, asked);
-  if (!explanation) throw notToBeAsked(text, problems, definitions);
+  if (!explanation) throw notToBeAsked(text, problems);
   if (options.json) return output.out(json({ ...explanation, unreadable: given.unreadable }));
   const paint = explanationPaint(output.colour);
   const { answer, revision, trace } = explanation;
   const circumstances = [
     set.environment && `environment ${set.environment}`,
     showInstant(at, undefined),
-    `revision ${revision}`,
+    `revision ${shortRevision(revision)}`,
   ];
   output.out(
     `${paint.strong(`The answer is ${answer}.`)}\n${paint.faint(circumstances.filter(Boolean).join(" · "))}\n\n`,
@@ -101,10 +107,14 @@ function tellOfCondition(
   output.out(`${formatCondition(trace, { paint })}\n`);
 }
 
-/** A word that could be a flag's name was probably meant as one. */
-function notToBeAsked(text: string, problems: readonly Problem[], definitions: Definitions): UsageError {
-  const near = isName(text) ? nearest(text, definitions.flags.keys()) : undefined;
-  if (near) return new UsageError(`There is no flag “${text}”.`, `did you mean ${near}?`);
+/** A single word that is like a flag's name was meant as one, unless it is an attribute that is declared or given. */
+function refuseLikelyFlag(text: string, { context }: GivenContext, { flags, attributes }: Definitions): void {
+  if (!isName(text) || attributes.has(text) || Object.hasOwn(context, text)) return;
+  const help = didYouMean(text, flags.keys());
+  if (help) throw new UsageError(noSuch("flag", text), help);
+}
+
+function notToBeAsked(text: string, problems: readonly Problem[]): UsageError {
   const [first] = problems;
   const span = first?.place.span;
   const mark = span

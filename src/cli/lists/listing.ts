@@ -1,7 +1,7 @@
 import { showInstant } from "../../calendar/instant.ts";
-import type { Definitions } from "../../core.ts";
+import { type Definitions, shortRevision } from "../../core.ts";
 import { wrap } from "../../folder/render.ts";
-import type { Node, Use } from "../../tools/index.ts";
+import type { NodeKey, Use } from "../../tools/index.ts";
 import { printable } from "../../values/printable.ts";
 import { count, explanationPaint } from "../output.ts";
 
@@ -38,12 +38,12 @@ export function renderList(items: readonly Item[], word: string, { definitions, 
     });
     return [head, ...body].join("\n");
   });
-  const foot = `${count(items.length, word)}, revision ${definitions.revision}, ${showInstant(at, undefined)}`;
+  const foot = `${count(items.length, word)}, revision ${shortRevision(definitions.revision)}, ${showInstant(at, undefined)}`;
   return `${[...blocks, paint.faint(foot)].join("\n\n")}\n`;
 }
 
 /** `Used by zone-fares (rule “our own people first”) and the cohort staff.` */
-export function usedBy(node: Node, uses: ReadonlyMap<Node, readonly Use[]>): string {
+export function usedBy(node: NodeKey, uses: ReadonlyMap<NodeKey, readonly Use[]>): string {
   const users = uses.get(node) ?? [];
   if (users.length === 0) return "Used by nothing.";
   return `Used by ${users.map(showUse).join("; ")}.`;

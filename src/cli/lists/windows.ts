@@ -1,12 +1,12 @@
 import { showInstant } from "../../calendar/instant.ts";
 import type { WindowDefinition } from "../../core.ts";
-import { usesOf } from "../../tools/index.ts";
+import { Graph } from "../../tools/index.ts";
 import { byName, type Listing, type ListRequest, renderList, usedBy } from "./listing.ts";
 
 /** When each window is open, whether it is now, and where it is used. */
 export function listWindows(request: ListRequest): Listing {
   const { definitions, at } = request;
-  const uses = usesOf(definitions);
+  const uses = new Graph(definitions).uses();
   const windows = byName(definitions.windows.values()).map((definition) => {
     const { name, about, window } = definition;
     const next = window.nextChange(at);

@@ -1,18 +1,21 @@
-import type { CompiledFlag } from "../../judge/compiled-flag.ts";
-import { isPlainContext, prototypeIsPolluted } from "../../judge/context/reach.ts";
+import type { CompiledFlag, Met, Recorder } from "../../judge/compiled-flag.ts";
+import type { CompiledRule } from "../../judge/compiled-rule.ts";
+import { HarmlessCopy } from "../../judge/context/harmless.ts";
+import { isPlainContext } from "../../judge/context/reach.ts";
 import { readerOf } from "../../judge/context/reader.ts";
 import { idText } from "../../judge/context/subject.ts";
 import type { FlagSet } from "../../judge/flag-set.ts";
 import type { Cause, Outcome } from "../../judge/outcome.ts";
 import { Question } from "../../judge/question.ts";
-import { type Division, divisionOf, percentAt } from "../../judge/rule.ts";
 import { isMissing } from "../../language/operators.ts";
-import { parsePath } from "../../language/parser.ts";
 import { printPath } from "../../language/print.ts";
-import { effectiveFlag } from "../../model/effective.ts";
-import { attributesBehind, usesOf } from "../../model/uses.ts";
-import type { Plain } from "../../values/data.ts";
-import { chanceInterval } from "./chance.ts";
+import { type Division, partsOf, rangeAt } from "../../model/division.ts";
+import { pathOf } from "../../model/graph.ts";
+import type { Rule } from "../../model/rules.ts";
+import { TRUE } from "../../values/answer.ts";
+import { canonicalJson, type Plain } from "../../values/data.ts";
+import type { Range } from "../../values/percent.ts";
+import { chanceInterval, chanceWithin, lengthOf } from "./chance.ts";
 
 /** How the values of one flag fall on many contexts. */
 export interface CensusResult {
@@ -39,7 +42,7 @@ export interface ValueCount {
 
 export interface CauseCount {
   readonly cause: Cause;
-  /** The index of the rule, from 0. */
+  /** The number of the rule, from 1. */
   readonly rule: number | undefined;
   readonly ruleName: string | undefined;
   readonly count: number;
@@ -67,8 +70,12 @@ export interface Expected {
 }
 
 export interface ExpectedShare extends Expected {
+  /** Where the share begins; 0 but for a range. */
+  readonly low: number;
+  /** Where it ends; `percent` is the width between the two. */
+  readonly high: number;
   /**
-   * How many of those asked had come past an earlier share of the same salt: it has taken the lowest of its positions,
+   * How many of those asked had come past an earlier share of the same salt: it has taken its stretch of the positions,
    * which the interval allows for.
    */
   readonly pastEarlierShare?: number;
@@ -114,12 +121,13 @@ export class Census {
   readonly #options: CensusOptions;
   readonly #clock: () => number;
   readonly #total: Counts = new Map();
-  /** What the rules divide, and for each how many were asked, by the percentage that they had come past before. */
-  readonly #divisions: readonly (Division | undefined)[];
-  readonly #asked: readonly Map<number, number>[];
+  /** For each rule that divides, how many were asked, by the stretches that they had come past before. */
+  readonly #asked = new Map<Rule, Map<string, Asked>>();
   /** The rules whose division the context at hand was asked for. */
-  readonly #met: number[] = [];
+  readonly #met: Rule[] = [];
+  readonly #recorder: Recorder = { provided: () => {}, rule: (rule, met) => this.#note(rule, met) };
   readonly #attributes: readonly { readonly path: string; read(context: Plain): unknown; missing: number }[];
+  readonly #paths: readonly (readonly string[])[];
   readonly #readGroup: ((context: Plain) => unknown) | undefined;
   readonly #groups = new Map<string | undefined, Counts>();
 
@@ -129,48 +137,54 @@ export class Census {
     this.#flag = set.flag(name)!;
     this.#options = options;
     this.#clock = () => options.at;
-    this.#divisions = this.#rules.map((rule) => divisionOf(this.#flag.definition, rule));
-    this.#asked = this.#rules.map(() => new Map());
-    this.#attributes = attributesBehind(name, usesOf(set.definitions)).map((path) => ({
-      path,
-      read: readerOf(parsePath(path).path!),
+    this.#attributes = [...set.graph.attributesBehind(name)].map(([canonical, path]) => ({
+      path: canonical,
+      read: readerOf(path),
       missing: 0,
     }));
-    this.#readGroup = options.by === undefined ? undefined : readerOf(parsePath(options.by).path!);
+    const by = options.by === undefined ? undefined : pathOf(options.by);
+    this.#readGroup = by && readerOf(by);
+    this.#paths = [...set.pathsBehind(name), ...(by ? [by] : [])];
   }
 
-  get #rules() {
-    return effectiveFlag(this.#flag.definition, this.#set.environment).rules;
+  get #rules(): readonly Rule[] {
+    return this.#flag.here.rules;
   }
 
   count(context: unknown): void {
-    const plain = isPlainContext(context) && !prototypeIsPolluted() ? context : this.#set.harmless(context);
+    const plain = isPlainContext(context) ? context : new HarmlessCopy(context).take(this.#paths);
     this.#met.length = 0;
-    const outcome = this.#flag.judgeNoting(new Question(plain, this.#clock, undefined), this.#met);
-    for (let i = 0; i < this.#met.length; i++) {
-      const counts = this.#asked[this.#met[i]!]!;
-      const past = i === 0 ? 0 : this.#pastBefore(i);
-      counts.set(past, (counts.get(past) ?? 0) + 1);
-    }
+    const outcome = this.#flag.decide(new Question(plain, this.#clock, undefined), this.#recorder);
     this.contexts++;
     add(this.#total, outcome);
     for (const attribute of this.#attributes) if (isMissing(attribute.read(plain))) attribute.missing++;
     if (this.#readGroup !== undefined) add(this.#group(this.#readGroup(plain)), outcome);
   }
 
+  #note({ rule }: CompiledRule, { answer, id }: Met): void {
+    if (answer !== TRUE || id === undefined || rule.division === undefined) return;
+    const past = this.#met.length === 0 ? [] : this.#pastBefore(rule.division);
+    const counts = this.#asked.get(rule) ?? new Map<string, Asked>();
+    this.#asked.set(rule, counts);
+    const key = past.length === 0 ? "" : JSON.stringify(past);
+    const known = counts.get(key);
+    if (known) known.count++;
+    else counts.set(key, { past, count: 1 });
+    this.#met.push(rule);
+  }
+
   /**
-   * The percentage that the context has come past before it met a rule: shares of one salt and attribute go by the same
-   * position, so that whoever was outside 10% is among the upper 90% of all.
+   * The stretches of positions that the context has come past before it met a rule: shares of one salt and attribute go by
+   * the same position, so that whoever was outside 10% is among the upper 90% of all.
    */
-  #pastBefore(met: number): number {
-    const here = this.#divisions[this.#met[met]!]!;
-    let past = 0;
-    for (let i = 0; i < met; i++) {
-      const before = this.#divisions[this.#met[i]!]!;
-      if (before.share === undefined || before.salt !== here.salt || before.by !== here.by) continue;
-      past = Math.max(past, percentAt(before.share.steps, this.#options.at));
+  #pastBefore({ salt, by }: Division): Range[] {
+    const ranges: Range[] = [];
+    for (const { division } of this.#met) {
+      if (!division?.share || division.salt !== salt || printPath(division.by) !== printPath(by)) continue;
+      const { low, high } = rangeAt(division.share.steps, this.#options.at);
+      ranges.push({ low, high });
     }
-    return past;
+    return ranges;
   }
 
   #group(value: unknown): Counts {
@@ -203,7 +217,7 @@ export class Census {
     const total = sum(counts);
     const merged = new Map<unknown, { value: unknown; variant: string | undefined; count: number }>();
     for (const [{ value, variant }, count] of counts) {
-      const key = variant ?? value;
+      const key = variant ?? (typeof value === "object" ? canonicalJson(value) : value);
       const known = merged.get(key);
       if (known) known.count += count;
       else merged.set(key, { value, variant, count });
@@ -214,56 +228,38 @@ export class Census {
   }
 
   #causes(): CauseCount[] {
-    const merged = new Map<string, { cause: Cause; rule: number | undefined; count: number }>();
-    for (const [{ cause, rule }, count] of this.#total) {
+    const merged = new Map<string, Pick<CauseCount, "cause" | "rule" | "ruleName"> & { count: number }>();
+    for (const [{ cause, rule, ruleName }, count] of this.#total) {
       const key = `${cause} ${rule}`;
       const known = merged.get(key);
       if (known) known.count += count;
-      else merged.set(key, { cause, rule, count });
+      else merged.set(key, { cause, rule, ruleName, count });
     }
     return [...merged.values()]
       .sort((a, b) => (a.rule ?? Number.MAX_SAFE_INTEGER) - (b.rule ?? Number.MAX_SAFE_INTEGER))
-      .map(({ cause, rule, count }) => ({
-        cause,
-        rule,
-        ruleName: rule === undefined ? undefined : this.#rules[rule]?.name,
-        count,
-        percent: percentOf(count, this.contexts),
-      }));
+      .map((each) => ({ ...each, percent: percentOf(each.count, this.contexts) }));
   }
 
   #counted(): DivisionCount[] {
-    return this.#rules.flatMap((rule, index): DivisionCount[] => {
-      const division = this.#divisions[index];
+    return this.#rules.flatMap((rule): DivisionCount[] => {
+      const { division } = rule;
       if (!division) return [];
-      const asked = this.#asked[index]!;
-      const inside = this.#inside(index);
-      const total = sum(inside);
+      const asked = [...(this.#asked.get(rule)?.values() ?? [])];
+      const inside = new Map([...this.#total].filter(([{ cause, rule: n }]) => cause === "rule" && n === rule.number));
       const { share, split } = division;
+      const expected = share && expectedShare(sum(inside), rangeAt(share.steps, this.#options.at), asked);
+      const parts = split && partsOf(split);
       return [
         {
-          rule: index,
+          rule: rule.number,
           ruleName: rule.name,
           by: printPath(division.by),
-          asked: sum(asked),
-          ...(share === undefined
-            ? {}
-            : { share: expectedShare(total, percentAt(share.steps, this.#options.at), asked) }),
-          ...(split === undefined
-            ? {}
-            : {
-                split: split.variants.map((variant, i) => ({
-                  variant,
-                  ...expectedPart(countOf(inside, variant), total, split.weights[i]! / split.total),
-                })),
-              }),
+          asked: total(asked),
+          ...(expected ? { share: expected } : {}),
+          ...(parts ? { split: parts.map((part) => expectedPart(part, inside)) } : {}),
         },
       ];
     });
-  }
-
-  #inside(rule: number): Counts {
-    return new Map([...this.#total].filter(([outcome]) => outcome.cause === "rule" && outcome.rule === rule));
   }
 
   #grouped(): GroupedCount {
@@ -280,15 +276,30 @@ function add(counts: Counts, outcome: Outcome): void {
   counts.set(outcome, (counts.get(outcome) ?? 0) + 1);
 }
 
-/** Whoever came past some percentage before is inside only by what the share has beyond it. */
-function expectedShare(count: number, percent: number, asked: ReadonlyMap<number, number>): ExpectedShare {
-  const trials = [...asked].map(([past, of]) => ({ of, chance: Math.max(0, percent - past) / (100 - past) }));
-  const past = sum(asked) - (asked.get(0) ?? 0);
-  return { percent, count, interval: chanceInterval(trials), ...(past === 0 ? {} : { pastEarlierShare: past }) };
+/** Contexts that a rule's division was asked for, alike in what they had come past before. */
+interface Asked {
+  readonly past: readonly Range[];
+  count: number;
 }
 
-function expectedPart(count: number, of: number, chance: number): Expected {
-  return { percent: chance * 100, count, interval: chanceInterval([{ of, chance }]) };
+function total(asked: readonly Asked[]): number {
+  return asked.reduce((all, { count }) => all + count, 0);
+}
+
+/** Whoever came past some stretch before is inside only by what the share has beside it. */
+function expectedShare(count: number, { low, high }: Range, asked: readonly Asked[]): ExpectedShare {
+  const trials = asked.map(({ past, count: of }) => ({ of, chance: chanceWithin({ low, high }, past) }));
+  const past = total(asked.filter((each) => lengthOf(each.past) > 0));
+  const interval = chanceInterval(trials);
+  return { percent: high - low, low, high, count, interval, ...(past === 0 ? {} : { pastEarlierShare: past }) };
+}
+
+function expectedPart(
+  { variant, fraction }: { readonly variant: string; readonly fraction: number },
+  inside: Counts,
+): Expected & { readonly variant: string } {
+  const interval = chanceInterval([{ of: sum(inside), chance: fraction }]);
+  return { variant, percent: fraction * 100, count: countOf(inside, variant), interval };
 }
 
 function sum(counts: ReadonlyMap<unknown, number>): number {

@@ -1,3 +1,5 @@
+import type { Range } from "../../values/percent.ts";
+
 /** Up to here the distribution is added up; above, the normal one is as good. */
 const mostExact = 1_000;
 
@@ -57,4 +59,22 @@ function quantiles(masses: readonly number[]): [number, number] {
     return found < 0 ? masses.length - 1 : found;
   };
   return [atLeast(0.025), atLeast(0.975)];
+}
+
+/** How probable a position in a stretch is, if it is known to lie in none of others. Bounds in percent. */
+export function chanceWithin(range: Range, past: readonly Range[]): number {
+  const left = 100 - lengthOf(past);
+  const within = lengthOf([range, ...past]) - lengthOf(past);
+  return left <= 0 ? 0 : within / left;
+}
+
+/** How much of the hundred percent some stretches cover together. */
+export function lengthOf(ranges: readonly Range[]): number {
+  let end = 0;
+  let length = 0;
+  for (const { low, high } of ranges.toSorted((a, b) => a.low - b.low)) {
+    length += Math.max(0, high - Math.max(low, end));
+    end = Math.max(end, high);
+  }
+  return length;
 }

@@ -1,9 +1,16 @@
-import { pauseEvery } from "../../model/read-flags.ts";
-import { canonicalFlag, canonicalPieces } from "../../model/revision.ts";
-import type { Definitions, Suspension } from "../../model/types.ts";
+import type { NodeKind } from "../../model/node.ts";
+import { canonicalFlag, canonicalNode } from "../../model/revision.ts";
+import type { CohortDefinition, Definitions, Suspension } from "../../model/types.ts";
 import { canonicalJson } from "../../values/data.ts";
 import { flagWords } from "./flag-words.ts";
-import { cohortWords, windowWords } from "./part-words.ts";
+import {
+  attributeWords,
+  cohortWords,
+  environmentWords,
+  isSameCohort,
+  renamedCohortWords,
+  windowWords,
+} from "./part-words.ts";
 import { Proofs } from "./proofs.ts";
 import { findRenames, renameWords } from "./renames.ts";
 
@@ -12,7 +19,7 @@ export interface PartChange {
   readonly part: "flag" | "cohort" | "window" | "attribute" | "environment" | "suspension";
   readonly name: string;
   readonly kind: "added" | "removed" | "changed" | "renamed";
-  /** The earlier name of a flag that was renamed. */
+  /** The earlier name of a flag or cohort that was renamed. */
   readonly from?: string;
   /** One short sentence each; at least one. */
   readonly words: readonly string[];
@@ -27,7 +34,10 @@ export function compareSets(before: Definitions, after: Definitions): PartChange
   }
 }
 
-/** The same, pausing often, so that a service can go on answering while large sets are compared. */
+/** How many parts that did not change go between pauses. */
+const pauseEvery = 128;
+
+/** Compares as `compareSets` does and pauses often, so that a service can go on answering meanwhile. */
 export function* compareInSteps(
   before: Definitions,
   after: Definitions,
@@ -36,25 +46,26 @@ export function* compareInSteps(
   const flags = yield* compareParts("flag", before.flags, after.flags, canonicalFlag, (old, now) =>
     flagWords(old, now, proofs),
   );
+  const cohorts = yield* compareSection("cohort", before, after, (name) =>
+    cohortWords(before.cohorts.get(name)!, after.cohorts.get(name)!, proofs),
+  );
   return [
     ...withRenames(flags, before, after, proofs),
     ...(yield* compareSuspensions(before, after)),
-    ...(yield* compareSection("cohort", before, after, (name) =>
-      cohortWords(before.cohorts.get(name)!, after.cohorts.get(name)!, proofs),
-    )),
+    ...withRenamedCohorts(cohorts, before, after),
     ...(yield* compareSection("window", before, after, (name) =>
       windowWords(before.windows.get(name)!, after.windows.get(name)!),
     )),
-    ...(yield* compareSection("attribute", before, after, itsDefinition)),
-    ...(yield* compareSection("environment", before, after, itsDefinition)),
+    ...(yield* compareSection("attribute", before, after, (name) =>
+      attributeWords(before.attributes.get(name)!, after.attributes.get(name)!),
+    )),
+    ...(yield* compareSection("environment", before, after, (name) =>
+      environmentWords(before.environments.get(name)!, after.environments.get(name)!),
+    )),
   ];
 }
 
 type Comparing = Generator<undefined, PartChange[], undefined>;
-
-function itsDefinition(): string[] {
-  return ["its definition"];
-}
 
 function* compareParts<T>(
   part: PartChange["part"],
@@ -105,7 +116,26 @@ function withRenames(
   });
 }
 
-type Section = "cohorts" | "windows" | "attributes" | "environments";
+/** A cohort that went and one that came with the same definition are one cohort with another name. */
+function withRenamedCohorts(changes: readonly PartChange[], before: Definitions, after: Definitions): PartChange[] {
+  const gone = changes.filter(({ kind }) => kind === "removed").map(({ name }) => before.cohorts.get(name)!);
+  const renamed = new Map<string, CohortDefinition>();
+  for (const { name, kind } of changes) {
+    const now = kind === "added" ? after.cohorts.get(name)! : undefined;
+    const old = now && gone.find((each) => ![...renamed.values()].includes(each) && isSameCohort(each, now));
+    if (old) renamed.set(name, old);
+  }
+  const left = new Set([...renamed.values()].map(({ name }) => name));
+  return changes.flatMap((change): PartChange[] => {
+    const old = change.kind === "added" ? renamed.get(change.name) : undefined;
+    if (change.kind === "removed" && left.has(change.name)) return [];
+    if (!old) return [change];
+    const words = renamedCohortWords(old, after.cohorts.get(change.name)!);
+    return [{ part: "cohort", name: change.name, kind: "renamed", from: old.name, words }];
+  });
+}
+
+type SectionName = "cohorts" | "windows" | "attributes" | "environments";
 
 function* compareSection(
   part: "cohort" | "window" | "attribute" | "environment",
@@ -113,9 +143,9 @@ function* compareSection(
   after: Definitions,
   words: (name: string) => string[],
 ): Comparing {
-  const section: Section = `${part}s`;
+  const section: SectionName = `${part}s`;
   const texts = (set: Definitions) =>
-    new Map([...set[section].keys()].map((name) => [name, canonicalMember(set, section, name)]));
+    new Map([...set[section].keys()].map((name) => [name, canonicalMember(set, part, name)]));
   return yield* compareParts(
     part,
     texts(before),
@@ -125,18 +155,9 @@ function* compareSection(
   );
 }
 
-function canonicalMember(set: Definitions, section: Section, name: string): string {
-  const alone = new Map([[name, set[section].get(name)]]);
-  const empty = new Map<string, never>();
-  const sections = {
-    attributes: empty,
-    cohorts: empty,
-    environments: empty,
-    flags: empty,
-    suspensions: empty,
-    windows: empty,
-  };
-  return [...canonicalPieces({ ...sections, [section]: alone })].join("");
+function canonicalMember(set: Definitions, part: NodeKind | "environment", name: string): string {
+  if (part !== "environment") return canonicalNode(set, part, name) ?? "";
+  return canonicalJson(set.environments.get(name)?.source);
 }
 
 function* compareSuspensions(before: Definitions, after: Definitions): Comparing {

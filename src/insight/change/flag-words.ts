@@ -1,9 +1,9 @@
+import { flagIn, settingsIn } from "../../model/rules.ts";
 import type { FlagDefinition } from "../../model/types.ts";
-import type { FlagEnvironmentSource, FlagSource } from "../../source/format.ts";
 import { canonicalJson } from "../../values/data.ts";
 import { memberWords } from "./member-words.ts";
 import { type Proofs, relationWords } from "./proofs.ts";
-import { ruleListWords } from "./rule-words.ts";
+import { ruleListWords, ruleWords } from "./rule-words.ts";
 
 const described = ["safe", "otherwise", "by", "salt", "lifespan", "review-by", "owner", "about"] as const;
 
@@ -16,7 +16,8 @@ export function flagWords(before: FlagDefinition, after: FlagDefinition, proofs:
   words.push(...providedWords(old.provided, now.provided, proofs));
   words.push(...variantWords(before, after));
   words.push(...ruleListWords(old.rules ?? [], now.rules ?? [], proofs));
-  words.push(...environmentWords(old, now, proofs));
+  words.push(...environmentWords({ before, after, proofs }));
+  if (canonicalJson(old.schema) !== canonicalJson(now.schema)) words.push("its schema");
   if (words.length > 0) return words;
   if (canonicalJson(old["for-instance"]) !== canonicalJson(now["for-instance"])) return ["its examples"];
   return ["its definition"];
@@ -39,40 +40,52 @@ function variantWords({ variants: before }: FlagDefinition, { variants: after }:
   return words.length > 0 ? words : ["the order of its variants"];
 }
 
-function environmentWords(before: FlagSource, after: FlagSource, proofs: Proofs): string[] {
-  const names = [
-    ...new Set([...Object.keys(before.environments ?? {}), ...Object.keys(after.environments ?? {})]),
-  ].sort();
-  return names.flatMap((name) =>
-    branchWords(before, before.environments?.[name], after.environments?.[name], proofs).map(
-      (words) => `in ${name}: ${words}`,
-    ),
-  );
+/** A flag as it was and as it is. */
+interface Comparing {
+  readonly before: FlagDefinition;
+  readonly after: FlagDefinition;
+  readonly proofs: Proofs;
 }
 
-function branchWords(
-  flag: FlagSource,
-  old: FlagEnvironmentSource | undefined,
-  now: FlagEnvironmentSource | undefined,
-  proofs: Proofs,
-): string[] {
+function environmentWords(comparing: Comparing): string[] {
+  const { before, after } = comparing;
+  const names = [
+    ...new Set([...Object.keys(before.source.environments ?? {}), ...Object.keys(after.source.environments ?? {})]),
+  ].sort();
+  return names.flatMap((name) => settingWords(comparing, name).map((words) => `in ${name}: ${words}`));
+}
+
+function settingWords({ before, after, proofs }: Comparing, name: string): string[] {
+  const old = settingsIn(before, name);
+  const now = settingsIn(after, name);
   if (canonicalJson(old) === canonicalJson(now)) return [];
   if (!now) return ["no settings of its own any more"];
   const words = [
     ...providedWords(old?.provided, now.provided, proofs),
     ...memberWords("otherwise", old?.otherwise, now.otherwise),
-    ...branchRuleWords(flag, old, now, proofs),
+    ...ownRuleWords({ before, after, proofs }, name),
+    ...adjustWords({ before, after, proofs }, name),
   ];
   return old ? words : ["settings of its own", ...words];
 }
 
 /** Rules of its own replace the flag's, so that is what they are compared with where there were none. */
-function branchRuleWords(
-  flag: FlagSource,
-  old: FlagEnvironmentSource | undefined,
-  now: FlagEnvironmentSource,
-  proofs: Proofs,
-): string[] {
-  if (!now.rules) return old?.rules ? ["the flag's own rules again"] : [];
-  return ruleListWords(old?.rules ?? flag.rules ?? [], now.rules, proofs);
+function ownRuleWords({ before, after, proofs }: Comparing, name: string): string[] {
+  const [old, now] = [settingsIn(before, name)?.rules, settingsIn(after, name)?.rules];
+  if (!now) return old ? ["the flag's own rules again"] : [];
+  return ruleListWords(old ?? before.source.rules ?? [], now, proofs);
+}
+
+/** What an environment adjusts: each rule as it stood there, beside how it stands there now. */
+function adjustWords({ before, after, proofs }: Comparing, environment: string): string[] {
+  const [old, now] = [settingsIn(before, environment)?.adjust ?? {}, settingsIn(after, environment)?.adjust ?? {}];
+  const names = [...new Set([...Object.keys(old), ...Object.keys(now)])];
+  return names
+    .filter((name) => canonicalJson(old[name]) !== canonicalJson(now[name]))
+    .flatMap((name) => {
+      const was = flagIn(before, environment).rules.find((rule) => rule.name === name);
+      const is = flagIn(after, environment).rules.find((rule) => rule.name === name);
+      const words = was && is ? ruleWords(was.source, is.source, proofs) : [];
+      return `“${name}” ${words.length > 0 ? words.join(", ") : "adjusted to what it is"}`;
+    });
 }

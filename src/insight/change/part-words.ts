@@ -1,7 +1,14 @@
 import { showInstant } from "../../calendar/instant.ts";
 import { printPath } from "../../language/print.ts";
-import type { CohortDefinition, WindowDefinition } from "../../model/types.ts";
+import type {
+  AttributeDefinition,
+  CohortDefinition,
+  EnvironmentDefinition,
+  LotCohort,
+  WindowDefinition,
+} from "../../model/types.ts";
 import { canonicalJson } from "../../values/data.ts";
+import { showRange } from "../../values/percent.ts";
 import { memberWords } from "./member-words.ts";
 import { type Proofs, relationWords } from "./proofs.ts";
 
@@ -14,9 +21,76 @@ export function cohortWords(before: CohortDefinition, after: CohortDefinition, p
   } else if (before.kind === "list" && after.kind === "list") {
     words.push(...memberWords("of", printPath(before.of), printPath(after.of)));
     if (before.digest !== after.digest) words.push(listWords(before.ids.size, after.ids.size));
+  } else if (before.kind === "lot" && after.kind === "lot") {
+    words.push(...lotWords(before, after));
   } else {
-    words.push(after.kind === "list" ? "a list of ids instead of a condition" : "a condition instead of a list of ids");
+    words.push(`${kindWords[after.kind]} instead of ${kindWords[before.kind]}`);
   }
+  return words.length > 0 ? words : ["its definition"];
+}
+
+const kindWords: Readonly<Record<CohortDefinition["kind"], string>> = {
+  condition: "a condition",
+  list: "a list of ids",
+  lot: "a lot",
+};
+
+function lotWords(before: LotCohort, after: LotCohort): string[] {
+  const anew = before.salt !== after.salt || printPath(before.by) !== printPath(after.by);
+  return [
+    ...memberWords("share", showRange(before.range), showRange(after.range)),
+    ...memberWords("by", printPath(before.by), printPath(after.by)),
+    ...memberWords("salt", before.salt, after.salt),
+    ...(anew ? ["the lot is drawn anew, so other people are inside"] : []),
+  ];
+}
+
+/** Do two cohorts mean the same, whatever they are called? */
+export function isSameCohort(one: CohortDefinition, other: CohortDefinition): boolean {
+  if (one.kind === "condition") return other.kind === "condition" && one.when === other.when;
+  if (one.kind === "list") return other.kind === "list" && one.digest === other.digest && samePath(one.of, other.of);
+  return other.kind === "lot" && showRange(one.range) === showRange(other.range) && samePath(one.by, other.by);
+}
+
+function samePath(one: readonly string[], other: readonly string[]): boolean {
+  return printPath(one) === printPath(other);
+}
+
+export function renamedCohortWords(old: CohortDefinition, now: CohortDefinition): string[] {
+  const words = [`renamed from ${old.name}`];
+  if (old.kind !== "lot" || now.kind !== "lot" || old.salt === now.salt) return words;
+  return [
+    ...words,
+    `its lot is now drawn under “${now.salt}”, so other people are inside: write “salt: ${old.salt}” to keep them`,
+  ];
+}
+
+/** What became of the declaration of an attribute. */
+export function attributeWords(before: AttributeDefinition, after: AttributeDefinition): string[] {
+  const words = [
+    ...memberWords("about", before.about, after.about),
+    ...memberWords("type", before.type, after.type),
+    ...memberWords("missing-as", before.missingAs, after.missingAs),
+  ];
+  if (before.ignoreCase !== after.ignoreCase)
+    words.push(after.ignoreCase ? "upper and lower case are alike now" : "upper and lower case are told apart now");
+  if (before.private !== after.private) words.push(after.private ? "private now" : "private no longer");
+  return words;
+}
+
+/** What became of an environment; what lets more in is said in so many words. */
+export function environmentWords(before: EnvironmentDefinition, after: EnvironmentDefinition): string[] {
+  const [old, now] = [before.source, after.source];
+  const words = memberWords("about", old.about, now.about);
+  if ((old["local-overrides"] ?? false) !== (now["local-overrides"] ?? false))
+    words.push(
+      now["local-overrides"]
+        ? "lets overrides.local.yaml count: whoever can write that file can turn any flag here"
+        : "lets overrides.local.yaml count no longer",
+    );
+  if ((old.protected ?? false) !== (now.protected ?? false))
+    words.push(now.protected ? "protected: no overrides.local.yaml may count here" : "protected no longer");
+  words.push(...memberWords("passes", old.passes, now.passes));
   return words.length > 0 ? words : ["its definition"];
 }
 

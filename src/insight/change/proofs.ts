@@ -1,4 +1,7 @@
 import { isSatisfiable } from "../../checks/prover/satisfiable.ts";
+import { Graph } from "../../model/graph.ts";
+import { type NodeKey, nodeKey, partsOfKey } from "../../model/node.ts";
+import { canonicalNode } from "../../model/revision.ts";
 import type { Definitions } from "../../model/types.ts";
 
 /** How two conditions lie to each other, as far as it can be proved. */
@@ -9,16 +12,18 @@ const mostProofs = 50;
 
 /**
  * Says whether a condition was widened or narrowed, by the decision procedure of the analysis. Both are read with the
- * cohorts of the later set; where those changed as well, nothing is claimed.
+ * later set; where something that they look at changed as well, nothing is claimed.
  */
 export class Proofs {
   readonly #before: Definitions;
   readonly #after: Definitions;
+  readonly #graph: Graph;
   #left = mostProofs;
 
   constructor(before: Definitions, after: Definitions) {
     this.#before = before;
     this.#after = after;
+    this.#graph = new Graph(after);
   }
 
   /** How the new text lies to the old one; a condition that is left out is true for everyone. */
@@ -44,16 +49,13 @@ export class Proofs {
     return !isSatisfiable(goals, this.#after);
   }
 
-  /** Do the cohorts that a text names say the same in both sets? */
+  /** Does everything that a text looks at, and that stands behind it, say the same in both sets? */
   #meansTheSame(text: string): boolean {
-    return this.#after.conditions.references(text).every((reference) => {
-      if (!reference.startsWith("cohort:")) return true;
-      const name = reference.slice("cohort:".length);
-      const old = this.#before.cohorts.get(name);
-      const now = this.#after.cohorts.get(name);
-      if (!old || !now || old.kind !== now.kind) return false;
-      if (old.kind === "list" || now.kind === "list") return true;
-      return old.when === now.when && this.#meansTheSame(now.when);
+    const { references, attributes } = this.#after.conditions.looks(text);
+    const nodes: NodeKey[] = [...references, ...[...attributes.keys()].map((name) => nodeKey("attribute", name))];
+    return [...this.#graph.behind(nodes).keys()].every((node) => {
+      const { kind, name } = partsOfKey(node);
+      return canonicalNode(this.#before, kind, name) === canonicalNode(this.#after, kind, name);
     });
   }
 }

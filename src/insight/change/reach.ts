@@ -1,8 +1,9 @@
 import { Asking } from "../../judge/asking.ts";
 import { FlagSet } from "../../judge/flag-set.ts";
 import type { Cause, Outcome } from "../../judge/outcome.ts";
+import { flagsBehind, Graph } from "../../model/graph.ts";
+import { type NodeKey, nodeKey } from "../../model/node.ts";
 import type { Definitions } from "../../model/types.ts";
-import { flagsBehind, type Node, usesOf } from "../../model/uses.ts";
 import { sameData } from "../../values/data.ts";
 import type { PartChange } from "./compare.ts";
 
@@ -20,7 +21,7 @@ export interface Given {
   readonly value: unknown;
   readonly variant: string | undefined;
   readonly cause: Cause;
-  /** The index of the rule, from 0. */
+  /** The number of the rule, from 1. */
   readonly rule: number | undefined;
   readonly ruleName: string | undefined;
 }
@@ -75,7 +76,9 @@ export class Reach {
     this.#after = new FlagSet(after, options.environment);
     this.#at = options.at;
     this.#named = options.named ?? 5;
-    this.#oldNames = new Map(changes.flatMap(({ name, from }) => (from === undefined ? [] : [[name, from]])));
+    this.#oldNames = new Map(
+      changes.flatMap(({ part, name, from }) => (part !== "flag" || from === undefined ? [] : [[name, from]])),
+    );
     this.flags = affected(before, after, changes).filter((name) => before.flags.has(this.#oldName(name)));
   }
 
@@ -112,8 +115,8 @@ export class Reach {
     return [...this.#moves].map(([flag, froms]) => {
       const counted = [...froms.values()].flatMap((tos) => [...tos.values()]).sort((a, b) => b.people - a.people);
       const moves = counted.map(({ from, to, people, who }) => ({
-        from: given(from, this.#before),
-        to: given(to, this.#after),
+        from: given(from),
+        to: given(to),
         people,
         who,
       }));
@@ -131,16 +134,19 @@ function entry<K, V>(map: Map<K, V>, key: K, make: () => V): V {
   return value;
 }
 
-function given({ flag, value, variant, cause, rule }: Outcome, set: FlagSet): Given {
-  return { value, variant, cause, rule, ruleName: rule === undefined ? undefined : set.ruleName(flag, rule) };
+function given({ value, variant, cause, rule, ruleName }: Outcome): Given {
+  return { value, variant, cause, rule, ruleName };
 }
 
 function affected(before: Definitions, after: Definitions, changes: readonly PartChange[]): string[] {
-  const nodes = changes.flatMap(({ part, name, from }): Node[] => {
+  const nodes = changes.flatMap(({ part, name, from }): NodeKey[] => {
     if (part === "environment") return [];
     const kind = part === "suspension" ? "flag" : part;
-    return from === undefined ? [`${kind}:${name}`] : [`${kind}:${name}`, `${kind}:${from}`];
+    return from === undefined ? [nodeKey(kind, name)] : [nodeKey(kind, name), nodeKey(kind, from)];
   });
-  const flags = new Set([...flagsBehind(nodes, usesOf(before)), ...flagsBehind(nodes, usesOf(after))]);
+  const flags = new Set([
+    ...flagsBehind(nodes, new Graph(before).uses()),
+    ...flagsBehind(nodes, new Graph(after).uses()),
+  ]);
   return [...flags].filter((name) => after.flags.has(name)).sort();
 }

@@ -1,6 +1,5 @@
-import { visitRules } from "../../model/effective.ts";
+import { writtenRules } from "../../model/rules.ts";
 import type { FlagDefinition } from "../../model/types.ts";
-import type { RuleSource } from "../../source/format.ts";
 import { canonicalJson } from "../../values/data.ts";
 import { flagWords } from "./flag-words.ts";
 import type { Proofs } from "./proofs.ts";
@@ -56,9 +55,7 @@ function saltOf({ name, source }: FlagDefinition): string {
 
 /** Does any rule hash under the flag's own salt? */
 function divides(flag: FlagDefinition): boolean {
-  let found = false;
-  visitRules(flag, (rule: RuleSource) => {
-    found ||= rule.salt === undefined && (rule.share !== undefined || rule.split !== undefined);
-  });
-  return found;
+  return [...writtenRules(flag)].some(({ rules }) =>
+    rules.some(({ division, source }) => division !== undefined && source.salt === undefined),
+  );
 }

@@ -1,7 +1,8 @@
-import { parseSplitPart } from "../../buckets/split.ts";
-import type { RuleSource } from "../../source/format.ts";
+import type { RuleSource, ShareSource } from "../../source/format.ts";
+import { parseSplitPart } from "../../source/split.ts";
 import { canonicalJson, show } from "../../values/data.ts";
-import { parsePercent, showPercent } from "../../values/percent.ts";
+import { sentenceList } from "../../values/names.ts";
+import { parseRange, type Range, showRange } from "../../values/percent.ts";
 import { memberWords } from "./member-words.ts";
 import { type Proofs, relationWords } from "./proofs.ts";
 
@@ -75,8 +76,8 @@ function movedPairs(pairs: readonly Pair[]): Set<Pair> {
   return new Set(pairs.filter((pair) => !stayed.has(pair)));
 }
 
-function called(rule: RuleSource, index: number): string {
-  return rule.name === undefined ? `rule ${index + 1}` : `rule “${rule.name}”`;
+function called({ name }: RuleSource, index: number): string {
+  return name === undefined ? `rule ${index + 1}` : `rule “${name}”`;
 }
 
 function pairWords({ old, now }: Pair, moved: boolean, proofs: Proofs): string[] {
@@ -86,7 +87,8 @@ function pairWords({ old, now }: Pair, moved: boolean, proofs: Proofs): string[]
   return moved ? [`${name} moved from place ${old.index + 1} to ${now.index + 1}`, ...changed] : changed;
 }
 
-function ruleWords(before: RuleSource, after: RuleSource, proofs: Proofs): string[] {
+/** What became of one rule, a phrase each. */
+export function ruleWords(before: RuleSource, after: RuleSource, proofs: Proofs): string[] {
   return [
     ...whenWords(before.when, after.when, proofs),
     ...shareWords(before.share, after.share),
@@ -102,16 +104,24 @@ function whenWords(before: string | undefined, after: string | undefined, proofs
   return memberWords("when", before, after).map((words) => `${words}${relationWords(proofs.relation(before, after))}`);
 }
 
-type ShareSource = RuleSource["share"];
-
-function shareWords(before: ShareSource, after: ShareSource): string[] {
+function shareWords(before: ShareSource | undefined, after: ShareSource | undefined): string[] {
   if (canonicalJson(before) === canonicalJson(after)) return [];
-  if (before === undefined) return [`share ${showShare(after)} added, which narrows it`];
+  if (before === undefined) return [`share ${showShare(after!)} added, which narrows it`];
   if (after === undefined) return [`share ${showShare(before)} taken out, which widens it`];
-  const from = typeof before === "string" ? parsePercent(before) : undefined;
-  const to = typeof after === "string" ? parsePercent(after) : undefined;
-  if (from === undefined || to === undefined) return [`share ${showShare(before)} → ${showShare(after)}`];
-  return [`share ${to > from ? "raised" : "lowered"} from ${showPercent(from)} to ${showPercent(to)}`];
+  const from = typeof before === "string" ? parseRange(before) : null;
+  const to = typeof after === "string" ? parseRange(after) : null;
+  if (from === null || to === null) return [`share ${showShare(before)} → ${showShare(after)}`];
+  if (from.low === 0 && to.low === 0) {
+    return [`share ${to.high > from.high ? "raised" : "lowered"} from ${showRange(from)} to ${showRange(to)}`];
+  }
+  return [`share ${showRange(from)} → ${showRange(to)}${rangeWords(from, to)}`];
+}
+
+function rangeWords(from: Range, to: Range): string {
+  if (to.low <= from.low && to.high >= from.high) return ", which only adds people";
+  return to.low >= from.low && to.high <= from.high
+    ? ", which only takes people out"
+    : ", which moves people both ways";
 }
 
 function showShare(share: ShareSource): string {
@@ -130,20 +140,58 @@ function splitWords(before: readonly string[] | undefined, after: readonly strin
   if (canonicalJson(before) === canonicalJson(after)) return [];
   if (!before) return [`divides ${after!.join(", ")}`];
   if (!after) return ["divides no longer"];
-  const old = partsOf(before);
-  const now = partsOf(after);
-  const moved = [...new Set([...old.keys(), ...now.keys()])]
-    .filter((variant) => old.get(variant) !== now.get(variant))
-    .map((variant) => `${variant} ${showPart(old.get(variant))} → ${showPart(now.get(variant))}`);
-  return [moved.length > 0 ? `split ${moved.join(", ")}` : "the order of its split, which moves people"];
+  const [old, now] = [new Map(entrantsOf(before)), new Map(entrantsOf(after))];
+  const variants = [...new Set([...old.keys(), ...now.keys()])];
+  const shares = (parts: ReadonlyMap<string, number>) => {
+    const total = [...parts.values()].reduce((sum, each) => sum + each, 0);
+    return (variant: string) => ((parts.get(variant) ?? 0) / total) * 100;
+  };
+  const [was, is] = [shares(old), shares(now)];
+  const moved = variants.filter((variant) => Math.abs(was(variant) - is(variant)) > 1e-9);
+  if (moved.length === 0) return ["its split written in another way, which moves nobody"];
+  const words = moved.map((variant) => `${variant} ${showPart(was(variant))} → ${showPart(is(variant))}`);
+  return [`split ${words.join(", ")}${moveWords(variants, old, now, was, is)}`];
 }
 
-function partsOf(split: readonly string[]): Map<string, number> {
-  const parts = split.map((text) => parseSplitPart(text)!);
-  const total = parts.reduce((sum, part) => sum + part.parts, 0);
-  return new Map(parts.map((part) => [part.variant, (part.parts / total) * 100]));
+/** The race moves people only between variants whose parts changed by different factors. */
+function moveWords(
+  variants: readonly string[],
+  old: ReadonlyMap<string, number>,
+  now: ReadonlyMap<string, number>,
+  was: (variant: string) => number,
+  is: (variant: string) => number,
+): string {
+  const moving = variants.reduce((sum, variant) => sum + Math.max(0, is(variant) - was(variant)), 0);
+  const raised = variants.filter((variant) => (now.get(variant) ?? 0) > (old.get(variant) ?? 0));
+  const lowered = variants.filter((variant) => (now.get(variant) ?? 0) < (old.get(variant) ?? 0));
+  const way =
+    lowered.length === 0
+      ? `, only to ${sentenceList(raised, "or")}`
+      : raised.length === 0
+        ? `, only from ${sentenceList(lowered, "or")}`
+        : "";
+  return `: ${showPart(moving)} of people move${way}${renameWords(variants, old, now)}`;
 }
 
-function showPart(percent: number | undefined): string {
-  return percent === undefined ? "0%" : `${Number(percent.toFixed(1))}%`;
+/** A variant draws its times under its name. */
+function renameWords(
+  variants: readonly string[],
+  old: ReadonlyMap<string, number>,
+  now: ReadonlyMap<string, number>,
+): string {
+  const gone = variants.filter((variant) => !now.has(variant));
+  const come = variants.filter((variant) => !old.has(variant));
+  if (gone.length !== 1 || come.length !== 1 || old.get(gone[0]!) !== now.get(come[0]!)) return "";
+  return `; if ${come[0]} is ${gone[0]} under another name, it runs anew`;
+}
+
+function entrantsOf(split: readonly string[]): (readonly [string, number])[] {
+  return split.flatMap((text) => {
+    const part = parseSplitPart(text);
+    return part ? [[part.variant, part.parts] as const] : [];
+  });
+}
+
+function showPart(percent: number): string {
+  return `${Number(percent.toFixed(1))}%`;
 }

@@ -1,9 +1,9 @@
 import { isShowable } from "../../calendar/instant.ts";
 import { checkCondition } from "../../checks/condition.ts";
-import { scopeOf } from "../../checks/meaning.ts";
+import { scopeOf } from "../../checks/scope.ts";
+import { HarmlessCopy } from "../../judge/context/harmless.ts";
 import { clockOf, type FlagSet } from "../../judge/flag-set.ts";
 import { Question } from "../../judge/question.ts";
-import { testsOf } from "../../language/tree.ts";
 import { type Problem, problem } from "../../problems/problem.ts";
 import type { AnswerWord } from "../../values/answer.ts";
 import type { ExplainOptions } from "./explain.ts";
@@ -37,15 +37,16 @@ export function explainCondition(
   const { condition, fault } = flags.definitions.conditions.get(text);
   if (fault) return { problems: [problem(fault.code, { ...place, span: fault.span }, fault)] };
   const problems: Problem[] = [];
-  checkCondition(condition, scopeOf(flags.definitions, false), (code, span, details) => {
+  checkCondition(condition, scopeOf(flags.definitions), (code, span, details) => {
     problems.push(problem(code, { ...place, span: { start: span.start, end: span.end } }, details));
   });
   if (problems.some((p) => p.severity === "error")) return { problems };
-  const paths = [...testsOf(condition)].flatMap((test) =>
-    test.kind === "test" && test.operand.kind === "path" ? [test.operand.path] : [],
-  );
-  const question = new Question(flags.harmless(context, paths), clockOf(options.at), options.overrides);
-  const trace = traceCondition(text, { flags, question, original: context, whereListed: options.whereListed });
+  const { references, attributes } = flags.definitions.conditions.looks(text);
+  const behind = [...flags.graph.behind(references).values()].filter((path) => path !== undefined);
+  const copy = new HarmlessCopy(context).take([...attributes.values(), ...behind]);
+  const question = new Question(copy, clockOf(options.at), options.overrides);
+  const { whereListed, reveal = false } = options;
+  const trace = traceCondition(text, { flags, question, original: context, whereListed, reveal });
   const at = options.at === undefined || !isShowable(question.at) ? undefined : new Date(question.at).toISOString();
   const { environment, revision } = flags;
   return { explanation: { condition: text, environment, at, revision, answer: trace.answer, trace } };

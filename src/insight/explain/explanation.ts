@@ -32,7 +32,7 @@ export interface ProvidedStep {
 
 export interface RuleStep {
   readonly step: "rule";
-  /** Counted from 0. */
+  /** Counted from 1. */
   readonly rule: number;
   readonly name?: string | undefined;
   readonly matched: boolean;
@@ -72,6 +72,8 @@ export interface TestTrace {
   readonly decided: boolean;
   /** The attribute, flag, cohort or window that was looked at. */
   readonly subject: string;
+  /** For a cohort: the attribute whose id was looked up or drawn. */
+  readonly attribute?: string | undefined;
   /** The value that was seen, as JSON; "•••" for a private attribute. Left out where it was missing. */
   readonly seen?: string | undefined;
   /** In words: what was seen, and why it was undecided. */
@@ -86,22 +88,28 @@ export interface SubjectTrace {
   readonly salt: string;
   /** "•••" for a private attribute; left out where there is no usable id. */
   readonly id?: string | undefined;
-  /** From 0 up to 1; left out where there is no usable id. */
-  readonly position?: number | undefined;
 }
 
 export interface ShareTrace extends SubjectTrace {
-  /** The percentage that held at the instant. */
-  readonly percent: number;
+  /** From 0 up to 1; left out where there is no usable id, and for a private one unless it is revealed. */
+  readonly position?: number | undefined;
+  /** The percent, from `low` to `high`, that were inside at the instant; `low` is 0 but for a range. */
+  readonly low: number;
+  readonly high: number;
   readonly inside: boolean;
   readonly rising?: readonly { readonly percent: number; readonly from: string }[] | undefined;
   /** The zone in which the rising share's times were written. */
   readonly zone?: string | undefined;
-  /** When a rising share first holds this subject, ISO 8601; left out where it never does. */
+  /** When a rising share will first hold this subject, ISO 8601; left out where it holds it, or never will. */
   readonly reaches?: string | undefined;
 }
 
+/** A split as a race: the variant with the shortest time wins. */
 export interface SplitTrace extends SubjectTrace {
-  readonly variant?: string | undefined;
+  /** As written: "2 classic". */
   readonly parts: readonly string[];
+  /** Left out where there is no usable id. */
+  readonly variant?: string | undefined;
+  /** The winner first; left out where there is no usable id, and for a private one unless it is revealed. */
+  readonly times?: readonly { readonly variant: string; readonly time: number }[] | undefined;
 }

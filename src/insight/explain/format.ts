@@ -1,8 +1,20 @@
 import { showInstant } from "../../calendar/instant.ts";
+import { shortRevision } from "../../model/revision.ts";
+import { ruleCalled } from "../../model/rules.ts";
 import { show } from "../../values/data.ts";
-import { showPercent } from "../../values/percent.ts";
+import { showPercent, showRange } from "../../values/percent.ts";
 import { printable } from "../../values/printable.ts";
-import type { ConditionTrace, Explanation, RuleStep, ShareTrace, SplitTrace, Step, TestTrace } from "./explanation.ts";
+import type {
+  ConditionTrace,
+  Explanation,
+  RuleStep,
+  ShareTrace,
+  SplitTrace,
+  Step,
+  SuspendedStep,
+  TestTrace,
+} from "./explanation.ts";
+import { showPosition } from "./trace-condition.ts";
 
 export interface FormatOptions {
   /** The zone in which instants are shown; UTC by default. */
@@ -64,7 +76,7 @@ class Formatter {
       case "withheld":
         return "what it is provided on does not hold, so it gives its safe value";
       case "rule":
-        return `${ruleName(e.steps.find((s): s is RuleStep => s.step === "rule" && s.rule === e.rule))} matches`;
+        return `${printable(ruleCalled({ number: e.rule ?? 0, name: e.ruleName }))} matches`;
       case "otherwise":
         return "no rule matches";
       case "fallback":
@@ -74,7 +86,9 @@ class Formatter {
 
   #circumstances({ environment, at, revision }: Explanation): string {
     const instant = at === undefined ? undefined : this.#instant(at);
-    return [environment && `environment ${environment}`, instant, `revision ${revision}`].filter(Boolean).join(" · ");
+    return [environment && `environment ${environment}`, instant, revision && `revision ${shortRevision(revision)}`]
+      .filter(Boolean)
+      .join(" · ");
   }
 
   #instant(iso: string, zone = this.#zone): string {
@@ -88,24 +102,25 @@ class Formatter {
       case "suspended":
         return [`suspended${suspendedDetails(step)}`, `    gives the safe value, ${printable(show(e.value))}`];
       case "provided":
-        return [`${this.#tint(step.holds, step.holds.padEnd(8))}  provided`, ...this.condition(step.condition, "    ")];
+        return [`${this.#tint(step.holds, step.holds.padEnd(9))}  provided`, ...this.condition(step.condition, "    ")];
       case "rule":
         return this.#rule(step, e);
       case "otherwise":
-        return [`${this.#paint.yes("gives   ")}  otherwise, ${printable(show(step.value))}`];
+        return [`${this.#paint.yes("gives    ")}  otherwise, ${printable(show(step.value))}`];
     }
   }
 
   #rule(step: RuleStep, e: Explanation): string[] {
-    const outcome = step.matched ? this.#paint.yes("matches ") : this.#paint.no("no match");
+    const outcome = step.matched ? this.#paint.yes("matches  ") : this.#paint.no("goes past");
     const given = step.matched ? ` and gives ${printable(show(e.variant ?? e.value))}` : "";
-    const lines = [`${outcome}  ${ruleName(step)}${given}`];
+    const called = printable(ruleCalled({ number: step.rule, name: step.name }));
+    const lines = [`${outcome}  ${called}${given}`];
     if (step.condition) lines.push(...this.condition(step.condition, "    "));
     else lines.push(this.#paint.faint("    for everyone"));
     if (step.condition) lines.push(...this.#lacks(step.condition));
     const reached = step.condition === undefined || step.condition.answer === "true";
     if (step.share && reached) lines.push(...this.#share(step.share));
-    if (step.split && (step.share === undefined || step.share.inside)) lines.push(this.#split(step.split));
+    if (step.split && (step.share === undefined || step.share.inside)) lines.push(...this.#split(step.split));
     return lines;
   }
 
@@ -137,10 +152,11 @@ class Formatter {
   }
 
   #share(share: ShareTrace): string[] {
-    const head = `    share ${showPercent(share.percent)} by ${share.by}`;
-    if (share.position === undefined) return [`${head}: ${this.#paint.open("no id")}, ${share.by} is missing or no id`];
+    const head = `    share ${showRange(share)} by ${share.by}`;
+    if (share.id === undefined) return [`${head}: ${this.#paint.open("no id")}, ${share.by} is missing or no id`];
     const inside = share.inside ? this.#paint.yes("inside") : this.#paint.no("outside");
-    const lines = [`${head}: ${printable(share.id ?? "")} is at ${showPosition(share.position)}, ${inside}`];
+    const where = share.position === undefined ? "" : ` at ${showPosition(share.position)},`;
+    const lines = [`${head}: ${printable(share.id)} is${where} ${inside}`];
     if (share.rising && !share.inside) lines.push(this.#reaches(share));
     return lines;
   }
@@ -151,10 +167,14 @@ class Formatter {
     return `    it rises to ${showPercent(step?.percent ?? 0)} and reaches this subject on ${this.#instant(share.reaches, share.zone)}`;
   }
 
-  #split(split: SplitTrace): string {
-    const parts = split.parts.join(", ");
-    if (split.position === undefined) return `    split ${parts} by ${split.by}: ${this.#paint.open("no id")}`;
-    return `    split ${parts} by ${split.by}: ${printable(split.id ?? "")} is at ${showPosition(split.position)}, so ${split.variant}`;
+  /** The race: each variant's time, the winner first. */
+  #split(split: SplitTrace): string[] {
+    const head = `    split ${split.parts.join(", ")} by ${split.by}`;
+    if (split.id === undefined) return [`${head}: ${this.#paint.open("no id")}`];
+    const lines = [`${head}: ${printable(split.id)} gets ${split.variant}`];
+    if (split.times === undefined) return lines;
+    const times = split.times.map(({ variant, time }) => `${variant} ${time.toFixed(4)}`);
+    return [...lines, this.#paint.faint(`    the shortest time wins: ${times.join(", ")}`)];
   }
 
   #answer(answer: TestTrace["answer"]): string {
@@ -177,24 +197,7 @@ const overrideNames: Readonly<Record<string, string>> = {
   code: "in code",
 };
 
-function suspendedDetails({
-  since,
-  who,
-  note,
-}: {
-  since?: string | undefined;
-  who?: string | undefined;
-  note?: string | undefined;
-}): string {
+function suspendedDetails({ since, who, note }: SuspendedStep): string {
   const parts = [since && ` since ${since}`, who && ` by ${who}`, note && `: ${note}`].filter(Boolean);
   return printable(parts.join(""));
-}
-
-export function ruleName(step: { readonly rule: number; readonly name?: string | undefined } | undefined): string {
-  if (!step) return "a rule";
-  return step.name === undefined ? `rule ${step.rule + 1}` : `rule ${step.rule + 1} “${printable(step.name)}”`;
-}
-
-function showPosition(position: number): string {
-  return `${(position * 100).toFixed(2)}%`;
 }

@@ -1,21 +1,20 @@
-import { showInstant } from "../../calendar/instant.ts";
-import { percentAt } from "../../judge/rule.ts";
-import { printLiteral, printOperand } from "../../language/print.ts";
+import { writtenDate } from "../../calendar/instant.ts";
+import { operators } from "../../language/operators.ts";
+import { printLiteral, printOperand, printPath } from "../../language/print.ts";
 import type { Condition, Test } from "../../language/tree.ts";
-import { effectiveFlag } from "../../model/effective.ts";
-import { risingSteps } from "../../model/read-rising.ts";
-import type { Definitions, FlagDefinition } from "../../model/types.ts";
-import type { RuleSource } from "../../source/format.ts";
+import { partsOf, rangeAt, type Share, type Split } from "../../model/division.ts";
+import { type FlagIn, flagIn, type Rule } from "../../model/rules.ts";
+import { type CohortDefinition, type Definitions, type FlagDefinition, holdsIn } from "../../model/types.ts";
 import { show } from "../../values/data.ts";
 import { sentenceList } from "../../values/names.ts";
-import { parsePercent, showPercent } from "../../values/percent.ts";
+import { showPercent, showRange } from "../../values/percent.ts";
 import { printable } from "../../values/printable.ts";
 
 /**
  * Who gets what and when, in a sentence that needs no knowledge of the format.
  *
  * @param at the instant from which rising shares are told, in epoch milliseconds
- * @example describeFlag(definitions, "storm-mode", "production", Date.now()) // "false for everyone."
+ * @example describeFlag(definitions, "storm-mode", "production", Date.now()) // "Everybody gets false."
  */
 export function describeFlag(
   definitions: Definitions,
@@ -24,85 +23,219 @@ export function describeFlag(
   at: number,
 ): string | undefined {
   const flag = definitions.flags.get(name);
-  return flag && new Sentence(definitions, flag, environment, at).whole();
+  if (!flag) return undefined;
+  const suspension = definitions.suspensions.get(name);
+  const safe = value(flag.source.safe);
+  if (suspension && holdsIn(suspension, environment)) return `Everybody gets ${safe}: it is suspended.`;
+  return upperFirst(`${flagClause(flag, flagIn(flag, environment), definitions, at)}.`);
 }
 
-class Sentence {
-  readonly #definitions: Definitions;
-  readonly #flag: FlagDefinition;
-  readonly #environment: string | undefined;
-  readonly #at: number;
-
-  constructor(definitions: Definitions, flag: FlagDefinition, environment: string | undefined, at: number) {
-    this.#definitions = definitions;
-    this.#flag = flag;
-    this.#environment = environment;
-    this.#at = at;
+function flagClause(
+  flag: FlagDefinition,
+  { provided, rules, otherwise }: FlagIn,
+  definitions: Definitions,
+  at: number,
+): string {
+  const safe = value(flag.source.safe);
+  const gates = provided.map((text) => conditionOf(text, definitions));
+  if (gates.length === 1 && rules.length === 0) {
+    const inside: Clause = { ...groupOf(gates[0]!, definitions), gets: value(otherwise) };
+    return joinClauses([inside, { ...everybody, gets: safe }]);
   }
+  const inside = joinClauses(clauses(rules, value(otherwise), definitions, at));
+  if (gates.length === 0) return inside;
+  const where = gates.map((gate) => describeCondition(gate)).join(" and ");
+  return `only where ${where}: ${inside}; where not, everybody gets ${safe}`;
+}
 
-  whole(): string {
-    const { provided, rules, otherwise } = effectiveFlag(this.#flag, this.#environment);
-    const safe = value(this.#flag.source.safe);
-    if (this.#isSuspended()) return `${safe} for everyone, because it is suspended.`;
-    const parts = [...this.#rules(rules), `${value(otherwise)} for everyone${rules.length > 0 ? " else" : ""}`];
-    const said = `${parts.join("; ")}.`;
-    if (provided.length === 0) return said;
-    const conditions = provided.map((text) => this.#condition(text)).join(", and ");
-    return `Only where ${conditions}: ${said.slice(0, -1)}; where not, ${safe}.`;
+/** Some people, and when. */
+interface Group {
+  readonly who: string;
+  /** A moment or a place: "during duty hours". */
+  readonly during?: string | undefined;
+}
+
+interface Clause extends Group {
+  readonly gets: string;
+}
+
+const everybody: Group = { who: "everybody" };
+
+function isEverybody({ who, during }: Group): boolean {
+  return who === everybody.who && during === undefined;
+}
+
+/** Rules that give the same, one after the other, are told in one breath; behind a rule for all there is nothing. */
+function clauses(rules: readonly Rule[], otherwise: string, definitions: Definitions, at: number): Clause[] {
+  const found: Clause[] = [];
+  for (const rule of rules) {
+    const group = whomOf(rule, definitions, at);
+    found.push({ ...group, gets: rule.division?.split ? splitWords(rule.division.split) : value(rule.gives) });
+    if (isEverybody(group)) return withoutRepeats(found);
   }
+  return withoutRepeats([...found, { ...everybody, gets: otherwise }]);
+}
 
-  #isSuspended(): boolean {
-    const suspension = this.#definitions.suspensions.get(this.#flag.name);
-    if (!suspension) return false;
-    return suspension.in === undefined || suspension.in.includes(this.#environment ?? "");
-  }
+function whomOf({ when, division }: Rule, definitions: Definitions, at: number): Group {
+  const { who, during } = when === undefined ? everybody : groupOf(conditionOf(when, definitions), definitions);
+  const share = division?.share;
+  if (share === undefined) return { who, during };
+  return { who: `${partOf(share, at)} of ${who === everybody.who ? "all people" : who}${later(share, at)}`, during };
+}
 
-  /** Rules that give the same, one after the other, are told in one breath. */
-  #rules(rules: readonly RuleSource[]): string[] {
-    const parts: { given: string; whom: string[] }[] = [];
-    for (const rule of rules) {
-      const given = rule.split ? this.#split(rule.split) : value(rule.give);
-      const last = parts.at(-1);
-      if (last?.given === given) last.whom.push(this.#whom(rule));
-      else parts.push({ given, whom: [this.#whom(rule)] });
+/** Whoever gets what everybody else gets need not be told of apart, if nobody comes between. */
+function withoutRepeats(found: readonly Clause[]): Clause[] {
+  const kept = [...found];
+  while (kept.length > 1 && kept.at(-2)!.gets === kept.at(-1)!.gets) kept.splice(-2, 1);
+  return kept;
+}
+
+function joinClauses(found: readonly Clause[]): string {
+  const said: string[] = [];
+  for (let i = 0; i < found.length; i++) {
+    const { who, during, gets } = found[i]!;
+    if (i > 0 && isEverybody(found[i]!)) {
+      const onlyTimes = found.slice(0, i).every((clause) => clause.who === everybody.who);
+      said.push(`${onlyTimes ? "; otherwise" : ", everybody else"} ${gets}`);
+      continue;
     }
-    return parts.map(({ given, whom }) => `${given} for ${whom.join(", for ")}`);
+    const alike = [who];
+    while (during === undefined && isAlike(found[i + 1], gets)) alike.push(found[++i]!.who);
+    const verb = alike.length === 1 && who === everybody.who ? "gets" : "get";
+    said.push(`${said.length > 0 ? ", " : ""}${during ? `${during}, ` : ""}${sentenceList(alike)} ${verb} ${gets}`);
   }
+  return said.join("");
+}
 
-  #split(split: readonly string[]): string {
-    const total = split.reduce((sum, part) => sum + Number.parseFloat(part), 0);
-    const shares = split.map((part) => {
-      const [parts, variant] = part.split(/ +/) as [string, string];
-      return `${variant} (${showPercent((Number(parts) / total) * 100)})`;
-    });
-    return sentenceList(shares, "or");
-  }
+function isAlike(next: Clause | undefined, gets: string): boolean {
+  return next !== undefined && next.gets === gets && next.during === undefined && !isEverybody(next);
+}
 
-  #whom(rule: RuleSource): string {
-    const all = rule.when === undefined ? "everyone" : `those where ${this.#condition(rule.when)}`;
-    if (rule.share === undefined) return all;
-    if (typeof rule.share === "string") return `${showPercent(parsePercent(rule.share)!)} of ${all}`;
-    const steps = risingSteps(rule.share, this.#flag.defaults);
-    const zone = rule.share.zone ?? this.#flag.defaults.zone;
-    const later = steps
-      .filter((step) => step.from > this.#at)
-      .map((step) => `${showPercent(step.percent)} from ${showInstant(step.from, zone)}`);
-    const now = `${showPercent(percentAt(steps, this.#at))} of ${all}`;
-    return later.length === 0 ? now : `${now} (${later.join(", ")})`;
-  }
+function partOf({ steps, rises }: Share, at: number): string {
+  return showRange(rises ? rangeAt(steps, at) : steps[0]!);
+}
 
-  #condition(text: string): string {
-    const { condition } = this.#definitions.conditions.get(text);
-    return condition ? printable(describeCondition(condition)) : text;
-  }
+/** The steps to come, as people write dates. */
+function later({ steps, rises, zone }: Share, at: number): string {
+  const coming = rises ? steps.filter(({ from }) => from > at) : [];
+  if (coming.length === 0) return "";
+  const words = coming.map(({ high, from }) => `${showPercent(high)} from ${writtenDate(from, zone)}`);
+  return ` (${words.join(", ")}${zone === undefined ? "" : `, ${zone} time`})`;
+}
+
+function splitWords(split: Split): string {
+  const parts = partsOf(split).map(({ variant, fraction }) => `${variant} (${showPercent(round(fraction * 100))})`);
+  return sentenceList(parts, "or");
+}
+
+function round(percent: number): number {
+  return Number(percent.toFixed(1));
 }
 
 function value(given: unknown): string {
   return typeof given === "string" ? printable(given) : printable(show(given, 40));
 }
 
+function conditionOf(text: string, { conditions }: Definitions): Condition | string {
+  return conditions.get(text).condition ?? text;
+}
+
+/** The people for whom a condition is true, and when it is. */
+function groupOf(condition: Condition | string, definitions: Definitions): Group {
+  if (typeof condition === "string") return { who: `those with ${printable(condition)}` };
+  const parts = condition.kind === "and" ? condition.parts : [condition];
+  const times = parts.filter(isCircumstance).map((part) => circumstance(part, definitions));
+  const traits = parts.filter((part) => !isCircumstance(part));
+  return {
+    who: printable(peopleWith(traits)),
+    during: times.length === 0 ? undefined : printable(times.join(" and ")),
+  };
+}
+
+function peopleWith(traits: readonly Condition[]): string {
+  const [first] = traits;
+  if (!first) return everybody.who;
+  if (traits.length === 1 && first.kind === "or" && first.parts.every((part) => part.kind === "cohort")) {
+    return sentenceList(first.parts.map((part) => (part.kind === "cohort" ? cohortWords(part.name) : "")));
+  }
+  const group = traits.find((trait) => trait.kind === "cohort");
+  const rest = traits.filter((trait) => trait !== group).map(traitWords);
+  return [group?.kind === "cohort" ? cohortWords(group.name) : "people", rest.join(" and ")].filter(Boolean).join(" ");
+}
+
+/** What is said of people behind their name: "whose trips is more than 100", "without contractor". */
+function traitWords(trait: Condition): string {
+  const test = trait.kind === "not" ? trait.part : trait;
+  const negated = trait.kind === "not";
+  if (test.kind === "cohort") return describeTest(test, negated);
+  if (test.kind !== "test")
+    return `for whom ${trait.kind === "or" ? `(${describeCondition(trait)})` : describeCondition(trait)}`;
+  const words = describeTest(test, negated);
+  if (test.operator !== "is-true") return `whose ${words}`;
+  return `${negated ? "without" : "with"} ${printOperand(test.operand)}`;
+}
+
+/** "during duty hours", "from 1 December 2026", "while storm-mode is off". */
+function circumstance(part: Condition, definitions: Definitions): string {
+  const inner = part.kind === "not" ? part.part : part;
+  if (inner.kind !== "window") return `while ${describeCondition(part)}`;
+  const definition = definitions.windows.get(inner.name);
+  const { from, until, zone } = definition?.window.parts ?? {};
+  if (part.kind === "not") return `outside ${cohortWords(inner.name)}`;
+  if (!definition || definition.hours !== undefined) return `during ${cohortWords(inner.name)}`;
+  const bounds = [
+    from === undefined ? "" : `from ${writtenDate(from, zone)}`,
+    until === undefined ? "" : `until ${writtenDate(until, zone)}`,
+  ];
+  return bounds.filter(Boolean).join(" ");
+}
+
+/** Something about the moment or the place rather than about a person. */
+function isCircumstance(part: Condition): boolean {
+  switch (part.kind) {
+    case "window":
+      return true;
+    case "test":
+      return part.operand.kind !== "path";
+    case "not":
+      return isCircumstance(part.part);
+    case "and":
+    case "or":
+      return part.parts.every(isCircumstance);
+    default:
+      return false;
+  }
+}
+
+/** The name of a cohort as words. */
+export function cohortWords(name: string): string {
+  return name.replace(/[-_.]+/g, " ");
+}
+
+function groupWords({ who, during }: Group): string {
+  return during === undefined ? who : `${who}, ${during}`;
+}
+
+/** Who belongs to a cohort, in a sentence. */
+export function describeCohort(cohort: CohortDefinition, definitions: Definitions): string {
+  switch (cohort.kind) {
+    case "condition":
+      return `${upperFirst(groupWords(groupOf(conditionOf(cohort.when, definitions), definitions)))}.`;
+    case "list": {
+      const where = cohort.file === undefined ? "" : `, from ${cohort.file}`;
+      const { size } = cohort.ids;
+      return printable(
+        `${size.toLocaleString("en-US")} ${size === 1 ? "id" : "ids"} by ${printPath(cohort.of)}${where}.`,
+      );
+    }
+    case "lot":
+      return `By lot, ${showRange(cohort.range)} of all people by ${printPath(cohort.by)}.`;
+  }
+}
+
 /** A condition in words. */
-export function describeCondition(condition: Condition): string {
+export function describeCondition(condition: Condition | string): string {
+  if (typeof condition === "string") return printable(condition);
   switch (condition.kind) {
     case "and":
     case "or":
@@ -130,31 +263,17 @@ function describeNegation(part: Condition): string {
   }
 }
 
-/** For each operator, how it is said and how its opposite is. */
-const phrases: Readonly<Record<string, readonly [string, string]>> = {
-  "is-true": ["holds", "does not hold"],
-  "is missing": ["is missing", "is given"],
-  "is present": ["is given", "is missing"],
-  "==": ["is", "is not"],
-  "!=": ["is not", "is"],
-  "<": ["is less than", "is at least"],
-  "<=": ["is at most", "is more than"],
-  ">": ["is more than", "is at most"],
-  ">=": ["is at least", "is less than"],
-  in: ["is one of", "is none of"],
-  "not in": ["is none of", "is one of"],
-  contains: ["contains", "does not contain"],
-  overlaps: ["holds one of", "holds none of"],
-  covers: ["holds all of", "does not hold all of"],
-  "starts with": ["starts with", "does not start with"],
-  "ends with": ["ends with", "does not end with"],
-  matches: ["matches", "does not match"],
-};
-
 function describeTest(test: Test, negated: boolean): string {
-  if (test.kind === "cohort") return `${negated ? "not " : ""}in the cohort ${test.name}`;
+  if (test.kind === "cohort") return `${negated ? "not among" : "among"} ${cohortWords(test.name)}`;
   if (test.kind === "window") return `${test.name} is ${negated ? "shut" : "open"}`;
-  const [said, opposite] = phrases[test.operator]!;
-  const literal = printLiteral(test.literal).replace(/^\[|\]$/g, "");
-  return [printOperand(test.operand), negated ? opposite : said, literal].filter((part) => part !== "").join(" ");
+  const { operand, operator } = test;
+  const literal = printable(printLiteral(test.literal).replace(/^\[|\]$/g, ""));
+  if (operator === "is-true" && operand.kind === "flag") return `${operand.name} is ${negated ? "off" : "on"}`;
+  if (operator === "is-true") return `${negated ? "no " : ""}${printOperand(operand)}`;
+  const [said, opposite] = operators[operator].says;
+  return [printOperand(operand), negated ? opposite : said, literal].filter((part) => part !== "").join(" ");
+}
+
+function upperFirst(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1);
 }

@@ -1,14 +1,16 @@
 import { showInstant } from "../../calendar/instant.ts";
-import { compileTest, seenValue } from "../../judge/compile.ts";
+import { compileTest } from "../../judge/compile.ts";
 import { idText, readPath } from "../../judge/context/subject.ts";
 import type { FlagSet } from "../../judge/flag-set.ts";
 import type { Question } from "../../judge/question.ts";
-import { isMissing } from "../../language/operators.ts";
+import { asksPresence, isMissing } from "../../language/operators.ts";
 import { printOperand, printPath } from "../../language/print.ts";
 import type { AttributeTest, Condition, PathOperand, Test } from "../../language/tree.ts";
-import type { CohortDefinition } from "../../model/types.ts";
+import { isInside } from "../../model/division.ts";
+import type { ListCohort, LotCohort } from "../../model/types.ts";
 import { type Answer, answerWord, FALSE, opposite, TRUE, UNDECIDED } from "../../values/answer.ts";
 import { describeKind, hasOwn, show } from "../../values/data.ts";
+import { showRange } from "../../values/percent.ts";
 import type { ConditionTrace, Lack, TestTrace } from "./explanation.ts";
 
 export const masked = "•••";
@@ -21,6 +23,8 @@ export interface Tracing {
   readonly original: unknown;
   /** Where an id stands in the list of a cohort, for people; see `ExplainOptions`. */
   readonly whereListed?: WhereListed | undefined;
+  /** Whether private ids give away where they stand; see `ExplainOptions`. */
+  readonly reveal: boolean;
 }
 
 /** Tells the file and line of an id, such as "lists/pilot-captains.csv:3". */
@@ -107,26 +111,47 @@ function traceTest(test: Test, given: Answer, decided: boolean, text: string, tr
   return { ...common, ...traceOperand(test, given, tracing) };
 }
 
-type Seen = Pick<TestTrace, "subject" | "seen" | "because" | "inner">;
+type Seen = Pick<TestTrace, "subject" | "attribute" | "seen" | "because" | "inner">;
 
 function traceCohort(name: string, tracing: Tracing): Seen {
   const subject = `cohort:${name}`;
   const cohort = tracing.flags.definitions.cohorts.get(name);
   if (!cohort) return { subject, because: "nobody defines it" };
-  if (cohort.kind === "list") return { subject, ...traceList(cohort, tracing) };
+  if (cohort.kind === "list") return { subject, attribute: printPath(cohort.of), ...traceList(cohort, tracing) };
+  if (cohort.kind === "lot") return { subject, attribute: printPath(cohort.by), ...traceLot(cohort, tracing) };
   const inner = traceCondition(cohort.when, tracing);
   return { subject, because: `its condition is ${inner.answer}`, inner };
 }
 
-function traceList(cohort: Extract<CohortDefinition, { kind: "list" }>, tracing: Tracing): Omit<Seen, "subject"> {
+function traceList(cohort: ListCohort, tracing: Tracing): Omit<Seen, "subject"> {
   const path = printPath(cohort.of);
   const found = readPath(tracing.question.context, cohort.of);
   const id = idText(found);
   if (id === undefined) return { because: noId(path, found, cohort.of, tracing) };
   const seen = isPrivate(path, tracing) ? masked : id;
-  const place = cohort.ids.has(id) ? tracing.whereListed?.(cohort.name, id) : undefined;
+  const isTold = cohort.ids.has(id) && !isHidden(path, tracing);
+  const place = isTold ? tracing.whereListed?.(cohort.name, id) : undefined;
   const where = place ?? cohort.file ?? "its list";
   return { seen, because: `${path} is ${seen}, which is ${cohort.ids.has(id) ? "" : "not "}in ${where}` };
+}
+
+/** People by lot: where the id stands, and which stretch is drawn. */
+function traceLot({ by, bucket, range }: LotCohort, tracing: Tracing): Omit<Seen, "subject"> {
+  const path = printPath(by);
+  const found = readPath(tracing.question.context, by);
+  const id = idText(found);
+  if (id === undefined) return { because: noId(path, found, by, tracing) };
+  const seen = isPrivate(path, tracing) ? masked : id;
+  const position = bucket.position(id);
+  const where = isHidden(path, tracing) ? "" : ` at ${showPosition(position)},`;
+  const drawn = isInside(position, range) ? "inside" : "outside";
+  return { seen, because: `${path} is ${seen},${where} ${drawn} the lot of ${showRange(range)}` };
+}
+
+/** A position as people read it, beside percentages. */
+export function showPosition(position: number): string {
+  // Cut, not rounded: nobody at 9.999% is to seem outside 10%.
+  return `${(Math.floor(position * 10_000) / 100).toFixed(2)}%`;
 }
 
 /** Why an attribute is no id. */
@@ -170,11 +195,11 @@ function traceOperand(test: AttributeTest, given: Answer, tracing: Tracing): See
 function traceAttribute(test: AttributeTest, operand: PathOperand, given: Answer, tracing: Tracing): Seen {
   const name = printPath(operand.path);
   const subject = printOperand(operand);
-  const asksPresence = test.operator === "is missing" || test.operator === "is present";
+  const presence = asksPresence(test.operator);
   const attribute = tracing.flags.definitions.attributes.get(name);
   const found = readPath(tracing.question.context, operand.path);
-  const standsIn = isMissing(found) && attribute?.missingAs !== undefined && !asksPresence;
-  const value = asksPresence ? found : seenValue(found, attribute?.missingAs, false);
+  const standsIn = isMissing(found) && attribute?.missingAs !== undefined && !presence;
+  const value = standsIn ? attribute.missingAs : found;
   if (isMissing(value)) return { subject, because: `${name} is missing${dottedHint(operand.path, tracing.original)}` };
   const hidden = attribute?.private === true;
   const seen = hidden ? masked : show(value);
@@ -204,4 +229,9 @@ export function dottedHint(path: readonly string[], original: unknown): string {
 
 export function isPrivate(path: string, { flags }: Tracing): boolean {
   return flags.definitions.attributes.get(path)?.private === true;
+}
+
+/** Must what a hash or a list makes of the attribute be kept back? */
+export function isHidden(path: string, tracing: Tracing): boolean {
+  return isPrivate(path, tracing) && !tracing.reveal;
 }

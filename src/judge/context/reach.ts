@@ -1,7 +1,7 @@
 import { hasOwn, type Plain } from "../../values/data.ts";
 import { readDate } from "../../values/time.ts";
 
-const objectPrototype = Object.prototype;
+const objectPrototype: Plain = Object.prototype as unknown as Plain;
 const getPrototypeOf = Object.getPrototypeOf;
 
 /**
@@ -17,35 +17,34 @@ export function isLiteral(value: unknown): value is Plain {
 
 type WithPrototype = { readonly __proto__: unknown };
 
-/** Would a direct read of this key find something on `Object.prototype`? Such paths take the careful way. */
-export function isInherited(key: string): boolean {
-  return key in objectPrototype;
+/** A key of a literal, without asking whose it is, unless there is such a key on `Object.prototype`. */
+export function direct(literal: Plain, key: string): unknown {
+  const value = literal[key];
+  return value === undefined || objectPrototype[key] === undefined || hasOwn(literal, key) ? value : undefined;
 }
 
-/** One careful step: own properties of nested objects only; lists, dates and texts are not looked into. */
+/** One step of a path: own properties of nested objects only; lists, dates and texts are not looked into. */
 export function step(value: unknown, key: string): unknown {
+  if (isLiteral(value)) return direct(value, key);
   if (typeof value !== "object" || value === null || Array.isArray(value) || !hasOwn(value, key)) return undefined;
   return isDate(value) ? undefined : (value as Plain)[key];
 }
 
-/** Asked only of objects that have the key: reading a Date that is none throws, which takes long. */
+/** An object that a path can lead through. */
+export function isNested(value: unknown): value is object {
+  return typeof value === "object" && value !== null && !Array.isArray(value) && !isDate(value);
+}
+
+/** Also one of another realm; asking anything else for its time throws, which takes long, so the tag is asked first. */
 function isDate(value: object): boolean {
-  const prototype = getPrototypeOf(value);
-  return prototype !== objectPrototype && prototype !== null && !Number.isNaN(readDate(value));
+  if (value instanceof Date) return true;
+  return Object.prototype.toString.call(value) === "[object Date]" && !Number.isNaN(readDate(value));
 }
 
 export function steps(value: unknown, keys: readonly string[]): unknown {
   let inner = value;
   for (let i = 0; i < keys.length; i++) inner = step(inner, keys[i]!);
   return inner;
-}
-
-const nothing = {};
-
-/** True while somebody has added an enumerable property to `Object.prototype`; direct reads would see it. */
-export function prototypeIsPolluted(): boolean {
-  for (const _ in nothing) return true;
-  return false;
 }
 
 /** Can the fast path read this context directly? */

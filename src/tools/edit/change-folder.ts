@@ -1,3 +1,4 @@
+import { readFile } from "node:fs/promises";
 import { join } from "node:path";
 import lockfile from "proper-lockfile";
 import writeFileAtomic from "write-file-atomic";
@@ -42,6 +43,9 @@ export interface ChangeRequest {
   readonly at: number;
 }
 
+/** What nobody has to change is said so, and is no error. */
+export class NothingToChange extends Error {}
+
 const mostAttempts = 20;
 
 /**
@@ -71,18 +75,28 @@ async function planOf(loaded: Loaded, { file, text }: FileChange, at: number): P
   const known = content.files.get(file)?.found;
   const found = known ?? { file, path: join(content.scan.root!, file), stamp: "new", size: text.length, changed: 0 };
   const files = new Map([...content.files, [file, loadedFile(found, text, parseText(file, text))]]);
-  const scan = file === suspendedFile ? { ...content.scan, suspended: found } : content.scan;
+  const isSuspended = file === suspendedFile;
+  const scan = isSuspended ? { ...content.scan, suspended: found, suspendedIsGone: false } : content.scan;
   const judged = await judgeContent({ ...content, scan, files });
   const checked = judged.definitions
-    ? locateProblems(judged, checkDefinitions(judged.definitions, { at }))
+    ? await locateProblems(judged, checkDefinitions(judged.definitions, { at }))
     : judged.problems;
   const errors = checked.filter(({ severity }) => severity === "error");
-  // An emergency stop must not wait until other files are mended; its own file must be sound.
-  const refused = file === suspendedFile ? errors.filter((problem) => problem.file === file) : errors;
+  // An emergency stop must not wait until other things are mended: only what the change itself breaks keeps it back.
+  const refused = file === suspendedFile ? newIn(errors, loaded.problems, file) : errors;
   const before = loaded.definitions;
   const after = judged.definitions;
   const changes = before && after ? compareSets(before, after) : [];
   return { file, text, before, after, changes, refused, textOf: (name) => files.get(name)?.text };
+}
+
+function newIn(
+  errors: readonly LocatedProblem[],
+  before: readonly LocatedProblem[],
+  file: string,
+): readonly LocatedProblem[] {
+  const known = new Set(before.map(({ code, message }) => `${code} ${message}`));
+  return errors.filter((each) => each.file === file && !known.has(`${each.code} ${each.message}`));
 }
 
 /** How long a lock is believed in when its holder has died, in milliseconds. */
@@ -94,7 +108,7 @@ async function writeUnlessChanged(root: string, folder: string, loaded: Loaded, 
     const now = await loadFolder(folder, loaded.content);
     if (now.content.signature !== loaded.content.signature) return false;
     const path = loaded.content.files.get(plan.file)?.found.path ?? join(root, plan.file);
-    await writeFileAtomic(path, plan.text);
+    await writeFileAtomic(path, (await hasMark(path)) ? `\ufeff${plan.text}` : plan.text);
     return true;
   } catch (error) {
     if (error instanceof ToolError) throw error;
@@ -102,6 +116,12 @@ async function writeUnlessChanged(root: string, folder: string, loaded: Loaded, 
   } finally {
     await unlock();
   }
+}
+
+/** A byte order mark stays where somebody's editor put it. */
+async function hasMark(path: string): Promise<boolean> {
+  const bytes = await readFile(path).catch(() => undefined);
+  return bytes?.subarray(0, 3).equals(Buffer.from([0xef, 0xbb, 0xbf])) ?? false;
 }
 
 async function locked(root: string): Promise<() => Promise<void>> {
@@ -114,6 +134,21 @@ async function locked(root: string): Promise<() => Promise<void>> {
   } catch (error) {
     throw new ToolError(`The folder cannot be locked for writing: ${reasonOf(error)}.`);
   }
+}
+
+/**
+ * A commit takes in the whole file, so one that holds changes of somebody else is not begun.
+ *
+ * @throws {ToolError} that says so
+ */
+export async function refuseUncommitted(folder: string, file: string): Promise<void> {
+  const git = await Git.around(folder);
+  const status = await git.run("status", "--porcelain", "--", `:(top,literal)${git.prefix}${file}`);
+  if (status.trim() === "") return;
+  throw new ToolError(
+    `${file} has changes that are not committed, and --commit would take them in.`,
+    "commit them first, or leave --commit out",
+  );
 }
 
 /**

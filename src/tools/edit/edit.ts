@@ -11,6 +11,8 @@ export type Edit =
       readonly order?: readonly string[];
     }
   | { readonly edit: "remove"; readonly path: Path }
+  /** Puts an item into the list at `path`, in front of the one that is there. */
+  | { readonly edit: "insert"; readonly path: Path; readonly at: number; readonly value: unknown }
   /** Moves an item of the list at `path`. */
   | { readonly edit: "move"; readonly path: Path; readonly from: number; readonly to: number };
 
@@ -25,10 +27,16 @@ export function editedData(data: unknown, edit: Edit): unknown {
     list.splice(edit.to, 0, item);
     return copy;
   }
+  if (edit.edit === "insert") {
+    const list = holderOf(copy, edit.path) as unknown as unknown[];
+    list.splice(edit.at, 0, copyData(edit.value));
+    return copy;
+  }
   const holder = holderOf(copy, edit.path.slice(0, -1));
   const key = edit.path.at(-1)!;
-  if (edit.edit === "remove") delete holder[key];
-  else holder[key] = copyData(edit.value);
+  if (edit.edit === "remove" && Array.isArray(holder)) holder.splice(Number(key), 1);
+  else if (edit.edit === "remove") delete holder[key];
+  else holder[key] = copyData((edit as { value: unknown }).value);
   return copy;
 }
 

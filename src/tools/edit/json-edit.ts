@@ -1,37 +1,69 @@
-import { applyEdits, findNodeAtLocation, getNodeValue, modify, parseTree } from "jsonc-parser";
+import { applyEdits, findNodeAtLocation, modify, type Node, parseTree } from "jsonc-parser";
+import type { Path } from "../../core.ts";
 import type { Edit } from "./edit.ts";
 import { placeAmong } from "./key-order.ts";
 
 /** Edits JSON text in place; the rest of the text stays as it is. */
-export function editJson(text: string, edit: Edit): string {
+export function editJson(text: string, edit: Edit): string | undefined {
   const path = [...edit.path];
-  if (edit.edit === "move") {
-    const list = parseTree(text);
-    const node = list && findNodeAtLocation(list, path);
-    const items = [...(getNodeValue(node!) as unknown[])];
-    const [item] = items.splice(edit.from, 1);
-    items.splice(edit.to, 0, item);
-    return change(text, path, items);
+  switch (edit.edit) {
+    case "move":
+      return moveItem(text, path, edit.from, edit.to);
+    case "insert":
+      return change(text, [...path, edit.at], edit.value, { isArrayInsertion: true });
+    case "remove":
+      return change(text, path, undefined, {});
+    case "set":
+      return insertOnLine(text, path, edit.value, edit.order ?? []) ?? change(text, path, edit.value, orderOf(edit));
   }
-  return change(
-    text,
-    path,
-    edit.edit === "remove" ? undefined : edit.value,
-    edit.edit === "set" ? edit.order : undefined,
-  );
 }
 
-function change(text: string, path: (string | number)[], value: unknown, order?: readonly string[]): string {
+function orderOf({ path, order }: Extract<Edit, { edit: "set" }>) {
+  const key = String(path.at(-1));
+  return order ? { getInsertionIndex: (keys: string[]) => placeAmong(keys, key, order) } : {};
+}
+
+function change(text: string, path: (string | number)[], value: unknown, options: object): string {
   const indent = /^[ \t]+/m.exec(text)?.[0] ?? "  ";
   const formattingOptions = {
     insertSpaces: !indent.startsWith("\t"),
     tabSize: indent.startsWith("\t") ? 1 : indent.length,
     eol: text.includes("\r\n") ? "\r\n" : "\n",
   };
+  return applyEdits(text, modify(text, path, value, { formattingOptions, ...options }));
+}
+
+function nodeAt(text: string, path: Path): Node | undefined {
+  const root = parseTree(text);
+  return root && findNodeAtLocation(root, [...path]);
+}
+
+/** A new key of an object that stands on one line stays on that line. */
+function insertOnLine(text: string, path: Path, value: unknown, order: readonly string[]): string | undefined {
+  const holder = nodeAt(text, path.slice(0, -1));
   const key = String(path.at(-1));
-  const getInsertionIndex = order && ((keys: string[]) => placeAmong(keys, key, order));
-  return applyEdits(
-    text,
-    modify(text, path, value, { formattingOptions, ...(getInsertionIndex ? { getInsertionIndex } : {}) }),
-  );
+  const pairs = holder?.type === "object" ? (holder.children ?? []) : [];
+  if (!holder || pairs.length === 0 || nodeAt(text, path)) return undefined;
+  if (text.slice(holder.offset, holder.offset + holder.length).includes("\n")) return undefined;
+  const keys = pairs.map(({ children }) => String(children![0]!.value));
+  const place = placeAmong(keys, key, order);
+  const pair = `${JSON.stringify(key)}: ${JSON.stringify(value)}`;
+  const before = pairs[place - 1];
+  const at = before ? before.offset + before.length : pairs[0]!.offset;
+  return `${text.slice(0, at)}${before ? `, ${pair}` : `${pair}, `}${text.slice(at)}`;
+}
+
+/** Items change places as they are written. */
+function moveItem(text: string, path: Path, from: number, to: number): string | undefined {
+  const items = nodeAt(text, path)?.children;
+  if (!items) return undefined;
+  const texts = items.map(({ offset, length }) => text.slice(offset, offset + length));
+  const [moved] = texts.splice(from, 1);
+  texts.splice(to, 0, moved!);
+  let result = text;
+  for (let i = items.length - 1; i >= 0; i--) {
+    const { offset, length } = items[i]!;
+    result = `${result.slice(0, offset)}${texts[i]}${result.slice(offset + length)}`;
+  }
+  return result;
 }

@@ -1,40 +1,50 @@
 import type { Loaded } from "../../folder/index.ts";
+import { flagIn, settingsIn } from "../../model/rules.ts";
 import type { FlagDefinition } from "../../model/types.ts";
 import { at, type Path } from "../../problems/problem.ts";
 import type { FlagEnvironmentSource, RuleSource } from "../../source/format.ts";
-import { nearest, sentenceList } from "../../values/names.ts";
-import { parsePercent } from "../../values/percent.ts";
+import { didYouMean, noSuch } from "../../values/names.ts";
 import { ToolError } from "../tool-error.ts";
 import type { FileChange } from "./change-folder.ts";
 import type { Edit } from "./edit.ts";
 import { editText } from "./edit-text.ts";
+import { indexOfRule, ruleCalledIn } from "./find-rule.ts";
+import { givenValue, shareText, splitTexts } from "./read-values.ts";
 import { mustBeEnvironment } from "./suspend.ts";
 
 /** What to set of a flag; each part that is given is set. */
 export interface SetRequest {
   readonly flag: string;
-  /** In the settings of one environment; in the flag's own if left out. */
+  /** In one environment; in the flag's own settings if left out. */
   readonly environment?: string | undefined;
   /** Copies the settings of this environment into `environment`. */
   readonly like?: string | undefined;
   /** The name of a rule, or its number from 1; the only one that fits if left out. */
   readonly rule?: string | undefined;
-  /** `25%`, or `none` to take the share out. */
+  /** The condition of the rule; `everyone` takes it out. */
+  readonly when?: string | undefined;
+  /** `25%`, `20% to 45%`, or `none` to take the share out. */
   readonly share?: string | undefined;
   /** A value, or the name of a variant, as a text. */
   readonly give?: string | undefined;
+  /** `2 classic, 1 deck`. */
+  readonly split?: string | undefined;
   readonly otherwise?: string | undefined;
   readonly safe?: string | undefined;
   /** The rule's new place, from 1. */
   readonly place?: number | undefined;
+  /** A new rule of this name, with what else is given, at `place` or at the end. */
+  readonly newRule?: string | undefined;
+  /** Takes the rule out. */
+  readonly remove?: boolean | undefined;
 }
 
 const ruleOrder = ["name", "note", "when", "by", "salt", "share", "give", "split"];
 const flagOrder =
-  "about owner lifespan review-by links safe variants by salt provided rules otherwise environments for-instance".split(
+  "about owner lifespan review-by links safe variants schema by salt provided rules otherwise environments for-instance".split(
     " ",
   );
-const branchOrder = ["provided", "rules", "otherwise"];
+const settingsOrder = ["provided", "rules", "adjust", "otherwise"];
 
 /** The file of a flag with something of it set. */
 export function setFlag(loaded: Loaded, request: SetRequest): FileChange {
@@ -42,13 +52,18 @@ export function setFlag(loaded: Loaded, request: SetRequest): FileChange {
   if (!definitions) throw new ToolError("The definitions cannot be used as they are.", "mend them first: iudex check");
   const flag = definitions.flags.get(request.flag);
   if (!flag) {
-    const near = nearest(request.flag, definitions.flags.keys());
-    throw new ToolError(`There is no flag “${request.flag}”.`, near ? `did you mean ${near}?` : "see iudex list");
+    throw new ToolError(
+      noSuch("flag", request.flag),
+      didYouMean(request.flag, definitions.flags.keys()) ?? "see iudex list",
+    );
   }
   for (const name of [request.environment, request.like]) if (name !== undefined) mustBeEnvironment(name, loaded);
   const edits = new Setter(flag, request).edits();
   if (edits.length === 0) {
-    throw new ToolError("There is nothing to set.", "say --share, --give, --otherwise, --safe, --place or --like");
+    throw new ToolError(
+      "There is nothing to set.",
+      "say --share, --give, --split, --when, --otherwise, --safe, --place, --new-rule, --remove or --like",
+    );
   }
   const { file } = flag.place;
   return { file, text: editText(file, loaded.content.files.get(file)!.text, edits) };
@@ -57,10 +72,14 @@ export function setFlag(loaded: Loaded, request: SetRequest): FileChange {
 class Setter {
   readonly #flag: FlagDefinition;
   readonly #request: SetRequest;
+  /** What the environment says, once what is copied to it has been. */
+  readonly #settings: FlagEnvironmentSource | undefined;
 
   constructor(flag: FlagDefinition, request: SetRequest) {
+    const { environment, like } = request;
     this.#flag = flag;
     this.#request = request;
+    this.#settings = settingsIn(flag, like ?? environment);
   }
 
   edits(): Edit[] {
@@ -79,19 +98,14 @@ class Setter {
     return [...own.path, ...steps];
   }
 
-  get #branch(): FlagEnvironmentSource | undefined {
-    const { environment } = this.#request;
-    return environment === undefined ? undefined : this.#flag.source.environments?.[environment];
-  }
-
   #copy(like: string): Edit[] {
     const { environment, flag } = this.#request;
     if (environment === undefined || environment === like) {
       throw new ToolError("--like copies one environment's settings to another.", "say to which with --env");
     }
-    const settings = this.#flag.source.environments?.[like];
+    const settings = settingsIn(this.#flag, like);
     if (settings) return [{ edit: "set", path: this.#path(), value: settings, order: flagOrder }];
-    if (this.#branch) return [{ edit: "remove", path: this.#path() }];
+    if (settingsIn(this.#flag, environment)) return [{ edit: "remove", path: this.#path() }];
     throw new ToolError(
       `Neither ${like} nor ${environment} has settings of its own for ${flag}; they are alike already.`,
     );
@@ -101,129 +115,127 @@ class Setter {
     if (this.#request.environment !== undefined) {
       throw new ToolError("The safe value is the same in every environment.", "leave --env out, or set --otherwise");
     }
-    return [{ edit: "set", path: this.#path("safe"), value: this.#value(text), order: flagOrder }];
+    return [{ edit: "set", path: this.#path("safe"), value: givenValue(text, this.#flag), order: flagOrder }];
   }
 
   #otherwise(text: string): Edit[] {
-    const order = this.#request.environment === undefined ? flagOrder : branchOrder;
-    return [{ edit: "set", path: this.#path("otherwise"), value: this.#value(text), order }];
+    const order = this.#request.environment === undefined ? flagOrder : settingsOrder;
+    return [{ edit: "set", path: this.#path("otherwise"), value: givenValue(text, this.#flag), order }];
+  }
+
+  /** An environment without rules of its own adjusts those of the flag, so that later changes of theirs still arrive. */
+  get #adjusts(): boolean {
+    return this.#request.environment !== undefined && this.#settings?.rules === undefined;
   }
 
   #ruleEdits(): Edit[] {
-    const { share, give, place, rule } = this.#request;
-    if (share === undefined && give === undefined && place === undefined) {
+    const { share, give, split, when, place, rule, newRule, remove } = this.#request;
+    if (newRule !== undefined) return this.#adjusts ? this.#refuseAdjust("a new rule") : this.#add(newRule);
+    if ([share, give, split, when, place, remove].every((part) => part === undefined)) {
       if (rule === undefined) return [];
-      throw new ToolError(`What is to be set of the rule “${rule}”?`, "say --share, --give or --place");
+      throw new ToolError(
+        `What is to be set of the rule “${rule}”?`,
+        "say --share, --give, --split, --when, --place or --remove",
+      );
     }
     const rules = this.#rules();
-    const index = this.#indexOf(rules);
-    const changes: Edit[] = [];
-    const inRule = (key: string): Path => this.#path("rules", index, key);
-    if (share === "none") {
-      if (rules[index]!.share === undefined) throw new ToolError(`${called(rules, index)} has no share.`);
-      changes.push({ edit: "remove", path: inRule("share") });
-    } else if (share !== undefined) {
-      changes.push({ edit: "set", path: inRule("share"), value: percent(share), order: ruleOrder });
-    }
-    if (give !== undefined) {
-      if (rules[index]!.split)
-        throw new ToolError(
-          `${called(rules, index)} has a split, which “give” would replace.`,
-          "edit the file by hand",
-        );
-      changes.push({ edit: "set", path: inRule("give"), value: this.#value(give), order: ruleOrder });
-    }
-    if (place !== undefined) changes.push(...this.#move(rules, index, place));
-    return this.#hasRules
-      ? changes
-      : [{ edit: "set", path: this.#path("rules"), value: rules, order: branchOrder }, ...changes];
+    const index = indexOfRule(rules, this.#flag.name, rule, share);
+    if (this.#adjusts) return this.#adjust(rules[index]!, rules, index);
+    if (remove) return [{ edit: "remove", path: this.#path("rules", index) }];
+    return [...this.#inRule(rules[index]!, index), ...(place === undefined ? [] : this.#move(rules, index, place))];
   }
 
-  /** An environment without rules of its own gets a copy of the flag's before one of them is changed. */
-  get #hasRules(): boolean {
-    return this.#request.environment === undefined || this.#branch?.rules !== undefined;
-  }
-
-  #rules(): readonly RuleSource[] {
-    const rules = (this.#hasRules ? (this.#branch ?? this.#flag.source).rules : this.#flag.source.rules) ?? [];
-    if (rules.length === 0)
-      throw new ToolError(`${this.#flag.name} has no rules here.`, "set --otherwise, or write a rule into the file");
-    return rules;
-  }
-
-  #move(rules: readonly RuleSource[], from: number, place: number): Edit[] {
-    if (!Number.isInteger(place) || place < 1 || place > rules.length) {
-      throw new ToolError(`There is no place ${place} among ${rules.length} rules.`, `write 1 to ${rules.length}`);
-    }
-    return from === place - 1 ? [] : [{ edit: "move", path: this.#path("rules"), from, to: place - 1 }];
-  }
-
-  #indexOf(rules: readonly RuleSource[]): number {
-    const { rule, share } = this.#request;
-    if (rule !== undefined) return indexByName(rule, rules);
-    const fitting = rules.flatMap((each, i) => (share === undefined || each.share !== undefined ? [i] : []));
-    if (fitting.length === 1) return fitting[0]!;
+  #refuseAdjust(what: string): never {
     throw new ToolError(
-      `${this.#flag.name} has ${rules.length} rules; say which one is meant.`,
-      `--rule and a name or number: ${sentenceList(
-        rules.map((_, i) => called(rules, i)),
-        "or",
-      )}`,
+      `An environment adjusts the shares, values and splits of the flag's rules; ${what} is for every environment.`,
+      "leave --env out, or write rules of its own into the environment",
     );
   }
 
-  #value(text: string): unknown {
-    const { type, variants, name } = this.#flag;
-    if (variants) {
-      if (variants.has(text)) return text;
-      const near = nearest(text, variants.keys());
+  #rules(): readonly RuleSource[] {
+    const rules =
+      (this.#adjusts || this.#request.environment === undefined ? this.#flag.source : this.#settings)?.rules ?? [];
+    if (rules.length > 0) return rules;
+    throw new ToolError(`${this.#flag.name} has no rules here.`, "set --otherwise, or add a rule with --new-rule");
+  }
+
+  #adjust(rule: RuleSource, rules: readonly RuleSource[], index: number): Edit[] {
+    const { when, place, remove } = this.#request;
+    if (when !== undefined) this.#refuseAdjust("a condition");
+    if (place !== undefined) this.#refuseAdjust("the order of rules");
+    if (remove) this.#refuseAdjust("taking a rule out");
+    const { name } = rule;
+    if (name === undefined || rules.filter((each) => each.name === name).length > 1) {
       throw new ToolError(
-        `“${text}” is no variant of ${name}.`,
-        near ? `did you mean ${near}?` : `write ${sentenceList([...variants.keys()], "or")}`,
+        `${ruleCalledIn(rules, index)} has no name of its own, by which an environment could adjust it.`,
+        "give the rule a name in the file first",
       );
     }
-    if (type === "text") return text;
-    const value = jsonOf(text);
-    const fits =
-      type === "yes-no"
-        ? typeof value === "boolean"
-        : type === "number"
-          ? typeof value === "number"
-          : typeof value === "object" && value !== null;
-    if (fits) return value;
-    const wanted = { "yes-no": "true or false", number: "a number", data: "a JSON list or object" }[type];
-    throw new ToolError(`“${text}” is no value of ${name}.`, `write ${wanted}`);
+    const now = this.#settings?.adjust?.[name];
+    const standing = flagIn(this.#flag, this.#request.environment).rules[index]?.source ?? rule;
+    const value = { ...now, ...this.#adjusted(standing) };
+    if (this.#request.give !== undefined) delete (value as { split?: unknown }).split;
+    if (this.#request.split !== undefined) delete (value as { give?: unknown }).give;
+    return [{ edit: "set", path: this.#path("adjust", name), value, order: [] }];
+  }
+
+  #adjusted(rule: RuleSource): object {
+    const { share, give, split } = this.#request;
+    if (share === "none" && rule.share === undefined) throw new ToolError("This rule has no share here.");
+    return {
+      ...(share === undefined ? {} : { share: shareText(share) }),
+      ...(give === undefined ? {} : { give: givenValue(give, this.#flag) }),
+      ...(split === undefined ? {} : { split: splitTexts(split, this.#flag) }),
+    };
+  }
+
+  #inRule(rule: RuleSource, index: number): Edit[] {
+    const { share, give, split, when } = this.#request;
+    const path = (key: string): Path => this.#path("rules", index, key);
+    const set = (key: string, value: unknown): Edit => ({ edit: "set", path: path(key), value, order: ruleOrder });
+    const drop = (key: string): Edit => ({ edit: "remove", path: path(key) });
+    const edits: Edit[] = [];
+    if (when === "everyone") edits.push(...(rule.when === undefined ? [] : [drop("when")]));
+    else if (when !== undefined) edits.push(set("when", when));
+    if (share === "none") {
+      if (rule.share === undefined) throw new ToolError(`${ruleCalledIn(this.#rules(), index)} has no share.`);
+      edits.push(drop("share"));
+    } else if (share !== undefined) edits.push(set("share", shareText(share)));
+    if (give !== undefined)
+      edits.push(set("give", givenValue(give, this.#flag)), ...(rule.split ? [drop("split")] : []));
+    if (split !== undefined)
+      edits.push(set("split", splitTexts(split, this.#flag)), ...(rule.give === undefined ? [] : [drop("give")]));
+    return edits;
+  }
+
+  #add(name: string): Edit[] {
+    const { when, share, give, split, place, remove } = this.#request;
+    if (remove) throw new ToolError("A rule is either new or taken out.", "leave --remove or --new-rule out");
+    if ((give === undefined) === (split === undefined)) {
+      throw new ToolError("A new rule gives one thing.", "say what with --give, or how it divides with --split");
+    }
+    const rule = {
+      name,
+      ...(when === undefined || when === "everyone" ? {} : { when }),
+      ...(share === undefined || share === "none" ? {} : { share: shareText(share) }),
+      ...(give === undefined ? {} : { give: givenValue(give, this.#flag) }),
+      ...(split === undefined ? {} : { split: splitTexts(split, this.#flag) }),
+    };
+    const rules = (this.#request.environment === undefined ? this.#flag.source : this.#settings)?.rules;
+    const order = this.#request.environment === undefined ? flagOrder : settingsOrder;
+    if (!rules || rules.length === 0) return [{ edit: "set", path: this.#path("rules"), value: [rule], order }];
+    const index = place === undefined ? rules.length : checkedPlace(place, rules.length + 1);
+    return [{ edit: "insert", path: this.#path("rules"), at: index, value: rule }];
+  }
+
+  #move(rules: readonly RuleSource[], from: number, place: number): Edit[] {
+    const to = checkedPlace(place, rules.length);
+    return from === to ? [] : [{ edit: "move", path: this.#path("rules"), from, to }];
   }
 }
 
-function indexByName(rule: string, rules: readonly RuleSource[]): number {
-  const named = rules.findIndex(({ name }) => name === rule);
-  if (named >= 0) return named;
-  const number = /^[0-9]+$/.test(rule) ? Number(rule) - 1 : -1;
-  if (number >= 0 && number < rules.length) return number;
-  const names = rules.flatMap(({ name }) => name ?? []);
-  const near = nearest(rule, names) ?? names.find((name) => name.includes(rule));
-  throw new ToolError(
-    `There is no rule “${rule}”.`,
-    near ? `did you mean “${near}”?` : `write a number from 1 to ${rules.length}`,
-  );
-}
-
-function called(rules: readonly RuleSource[], index: number): string {
-  const name = rules[index]!.name;
-  return name === undefined ? `${index + 1}` : `${index + 1} (“${name}”)`;
-}
-
-function percent(text: string): string {
-  if (parsePercent(text) !== undefined) return text;
-  const help = parsePercent(`${text}%`) === undefined ? "write 25%, or none to take the share out" : `write ${text}%`;
-  throw new ToolError(`“${text}” is no share.`, help);
-}
-
-function jsonOf(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch {
-    return undefined;
-  }
+/** A place from 1, as an index. */
+function checkedPlace(place: number, count: number): number {
+  if (Number.isInteger(place) && place >= 1 && place <= count) return place - 1;
+  throw new ToolError(`There is no place ${place} among ${count} rules.`, `write 1 to ${count}`);
 }

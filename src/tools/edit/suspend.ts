@@ -1,9 +1,10 @@
 import type { Loaded } from "../../folder/index.ts";
+import { parseText } from "../../folder/parse.ts";
 import { suspendedFile } from "../../folder/scan.ts";
 import { isObject, own } from "../../values/data.ts";
-import { nearest, sentenceList } from "../../values/names.ts";
+import { didYouMean, noSuch, sentenceList } from "../../values/names.ts";
 import { ToolError } from "../tool-error.ts";
-import type { FileChange } from "./change-folder.ts";
+import { type FileChange, NothingToChange } from "./change-folder.ts";
 import { editText } from "./edit-text.ts";
 
 export interface SuspendRequest {
@@ -16,9 +17,6 @@ export interface SuspendRequest {
   readonly at: number;
 }
 
-/** What nobody has to change is said so, and is no error. */
-export class NothingToChange extends Error {}
-
 const order = ["since", "who", "note", "in"];
 
 /** `suspended.yaml` with a flag stopped; in an environment, or in every one. */
@@ -26,17 +24,10 @@ export function suspend(loaded: Loaded, request: SuspendRequest): FileChange {
   const { flag, environment, who, note, at } = request;
   mustBeKnown(flag, loaded);
   if (environment !== undefined) mustBeEnvironment(environment, loaded);
-  const text = suspendedText(loaded);
   const entry = entryOf(flag, loaded);
   const since = `${new Date(at).toISOString().slice(0, 16)}Z`;
   const fresh = { since, ...(who ? { who } : {}), ...(note ? { note } : {}) };
-  if (!entry) {
-    const value = { ...fresh, ...(environment === undefined ? {} : { in: [environment] }) };
-    return {
-      file: suspendedFile,
-      text: editText(suspendedFile, text, [{ edit: "set", path: ["suspended", flag], value }]),
-    };
-  }
+  if (!entry) return changed(loaded, flag, { ...fresh, ...(environment === undefined ? {} : { in: [environment] }) });
   const holds = own(entry, "in");
   if (!Array.isArray(holds)) throw new NothingToChange(`${flag} is suspended in every environment already.`);
   if (environment !== undefined && holds.includes(environment)) {
@@ -45,39 +36,56 @@ export function suspend(loaded: Loaded, request: SuspendRequest): FileChange {
   const all = environment === undefined ? undefined : [...holds, environment];
   const { in: _, ...kept } = entry as { in?: unknown };
   const value = { ...kept, ...fresh, ...(all ? { in: all } : {}) };
-  const ordered = Object.fromEntries(
-    order.flatMap((key) => (Object.hasOwn(value, key) ? [[key, own(value, key)]] : [])),
+  return changed(
+    loaded,
+    flag,
+    Object.fromEntries(order.flatMap((key) => (Object.hasOwn(value, key) ? [[key, own(value, key)]] : []))),
   );
-  return {
-    file: suspendedFile,
-    text: editText(suspendedFile, text, [{ edit: "set", path: ["suspended", flag], value: ordered }]),
-  };
+}
+
+function changed(loaded: Loaded, flag: string, value: object): FileChange {
+  const text = editText(suspendedFile, suspendedText(loaded), [{ edit: "set", path: ["suspended", flag], value }]);
+  return { file: suspendedFile, text };
 }
 
 /** `suspended.yaml` with a flag judged by its rules again; in an environment, or in every one. */
 export function reinstate(loaded: Loaded, { flag, environment }: SuspendRequest): FileChange {
   const entry = entryOf(flag, loaded);
+  if (environment !== undefined) mustBeEnvironment(environment, loaded);
   if (!entry) {
-    const near = nearest(flag, Object.keys(suspensions(loaded)));
-    if (near) throw new ToolError(`“${flag}” is not suspended.`, `did you mean ${near}?`);
+    const help = didYouMean(flag, Object.keys(suspensions(loaded)));
+    if (help) throw new ToolError(`“${flag}” is not suspended.`, help);
     mustBeKnown(flag, loaded);
     throw new NothingToChange(`${flag} is not suspended.`);
   }
   const text = suspendedText(loaded);
   const without = () => editText(suspendedFile, text, [{ edit: "remove", path: ["suspended", flag] }]);
   if (environment === undefined) return { file: suspendedFile, text: without() };
-  mustBeEnvironment(environment, loaded);
   const holds = own(entry, "in");
-  const before = Array.isArray(holds) ? holds : [...(loaded.definitions?.environments.keys() ?? [])];
+  const before = Array.isArray(holds) ? holds : environmentsOf(loaded);
   if (!before.includes(environment)) throw new NothingToChange(`${flag} is not suspended in ${environment}.`);
   const left = before.filter((name) => name !== environment);
   if (left.length === 0) return { file: suspendedFile, text: without() };
-  const path = ["suspended", flag, "in"];
-  return { file: suspendedFile, text: editText(suspendedFile, text, [{ edit: "set", path, value: left, order }]) };
+  return changed(loaded, flag, { ...entry, in: left });
 }
 
+/** The file, made into one that can hold a suspension: nothing of it is lost. */
 function suspendedText({ content }: Loaded): string {
-  return content.files.get(suspendedFile)?.text ?? "iudex: 1\nsuspended: {}\n";
+  const text = content.files.get(suspendedFile)?.text ?? "";
+  const { data } = parseText(suspendedFile, text);
+  if (isObject(data)) {
+    return Object.hasOwn(data, "iudex")
+      ? text
+      : editText(suspendedFile, text, [{ edit: "set", path: ["iudex"], value: 1, order: ["iudex", "suspended"] }]);
+  }
+  if (data !== null && data !== undefined) {
+    throw new ToolError(
+      `${suspendedFile} is no object, so nothing can be added to it.`,
+      "empty the file and try again",
+    );
+  }
+  const comments = text === "" || text.endsWith("\n") ? text : `${text}\n`;
+  return `${comments}iudex: 1\nsuspended: {}\n`;
 }
 
 function suspensions({ content }: Loaded): object {
@@ -86,37 +94,44 @@ function suspensions({ content }: Loaded): object {
   return isObject(held) ? held : {};
 }
 
+/** Whatever stands behind a flag's name suspends it, be it ever so odd. */
 function entryOf(flag: string, loaded: Loaded): object | undefined {
-  const entry = own(suspensions(loaded), flag);
-  return isObject(entry) ? entry : entry === null ? {} : undefined;
+  const held = suspensions(loaded);
+  if (!Object.hasOwn(held, flag)) return undefined;
+  const entry = own(held, flag);
+  return isObject(entry) ? entry : {};
 }
 
 /** Where files are broken, the flags of those that can be read are known; the others are taken on trust. */
-function mustBeKnown(flag: string, { definitions, content }: Loaded): void {
-  const names = definitions ? [...definitions.flags.keys()] : flagsIn(content);
-  if (names.includes(flag)) return;
-  const isBroken = [...content.files.values()].some(({ parsed }) => parsed.faults.length > 0);
-  if (!definitions && isBroken) return;
-  const near = nearest(flag, names);
-  throw new ToolError(
-    `There is no flag “${flag}”.`,
-    near ? `did you mean ${near}?` : `there are ${sentenceList([...names].sort())}`,
-  );
+function mustBeKnown(flag: string, loaded: Loaded): void {
+  const { definitions } = loaded;
+  const names = definitions ? [...definitions.flags.keys()] : namesIn(loaded, "flags");
+  if (names.includes(flag) || (!definitions && isBroken(loaded))) return;
+  const help =
+    didYouMean(flag, names) ?? (names.length > 0 ? `there are ${sentenceList([...names].sort())}` : "none is defined");
+  throw new ToolError(noSuch("flag", flag), help);
 }
 
-function flagsIn({ files }: Loaded["content"]): string[] {
+function isBroken({ content }: Loaded): boolean {
+  return [...content.files.values()].some(({ parsed }) => parsed.faults.length > 0);
+}
+
+function namesIn({ content: { files } }: Loaded, section: "flags" | "environments"): string[] {
   return [...files.values()].flatMap(({ parsed: { data } }) => {
-    const flags = isObject(data) ? own(data, "flags") : undefined;
-    return isObject(flags) ? Object.keys(flags) : [];
+    const members = isObject(data) ? own(data, section) : undefined;
+    return isObject(members) ? Object.keys(members) : [];
   });
 }
 
-export function mustBeEnvironment(name: string, { definitions }: Loaded): void {
-  const known = [...(definitions?.environments.keys() ?? [])];
-  if (!definitions || known.includes(name)) return;
-  const near = nearest(name, known);
-  throw new ToolError(
-    `There is no environment “${name}”.`,
-    near ? `did you mean ${near}?` : `there are ${sentenceList(known)}`,
-  );
+function environmentsOf(loaded: Loaded): string[] {
+  return loaded.definitions ? [...loaded.definitions.environments.keys()] : namesIn(loaded, "environments");
+}
+
+/** A misspelt environment is an error also while other files are broken, if any that can be read declares some. */
+export function mustBeEnvironment(name: string, loaded: Loaded): void {
+  const known = environmentsOf(loaded);
+  if (known.includes(name) || (!loaded.definitions && known.length === 0)) return;
+  const help =
+    didYouMean(name, known) ?? (known.length > 0 ? `there are ${sentenceList(known)}` : "the files declare none");
+  throw new ToolError(noSuch("environment", name), help);
 }

@@ -26,6 +26,8 @@ export function editYaml(text: string, edit: Edit): string | undefined {
       return editor.set(edit.path, edit.value, edit.order);
     case "remove":
       return editor.remove(edit.path);
+    case "insert":
+      return editor.insert(edit.path, edit.at, edit.value);
     case "move":
       return editor.move(edit.path, edit.from, edit.to);
   }
@@ -64,17 +66,68 @@ class YamlEditor {
     }
     if (!isMap(this.#root)) return undefined;
     const inner = path.slice(1).reduceRight<unknown>((held, key) => ({ [key]: held }), value);
-    return this.#insert(this.#root, String(path[0]), inner, []);
+    return this.#insert(this.#root, String(path[0]), inner, path.length === 1 ? order : []);
+  }
+
+  /** Puts an item into a list. */
+  insert(path: Path, at: number, value: unknown): string | undefined {
+    const list = this.#find(path)?.node;
+    if (!isSeq(list) || list.items.length === 0) return undefined;
+    const items = list.items as Node[];
+    if (list.flow) return this.#insertItemInFlow(items, at, inline(value));
+    const indent = this.#dashOf(items[0]!) - this.#lineStart(this.#dashOf(items[0]!));
+    const lines = itemLines(value)
+      .map((line) => `${" ".repeat(indent)}${line}${this.#newline}`)
+      .join("");
+    const before = items[at];
+    const place = before ? this.#withComments(this.#lineStart(this.#dashOf(before))) : this.#afterLine(items.at(-1)!);
+    const isCut = place > 0 && this.#text[place - 1] !== "\n";
+    return this.#splice(place, place, `${isCut ? this.#newline : ""}${lines}`);
+  }
+
+  #insertItemInFlow(items: readonly Node[], at: number, text: string): string {
+    const before = items[at];
+    if (before) return this.#splice(before.range![0], before.range![0], `${text}, `);
+    const end = this.#endOf(items.at(-1)!);
+    return this.#splice(end, end, `, ${text}`);
+  }
+
+  /** Where the dash in front of an item of a block list stands. */
+  #dashOf(item: Node): number {
+    return this.#text.lastIndexOf("-", item.range![0] - 1);
+  }
+
+  /** The start of the line behind a node. */
+  #afterLine(node: Node): number {
+    return Math.min(this.#lineEnd(this.#endOf(node)) + this.#newline.length, this.#text.length);
   }
 
   remove(path: Path): string | undefined {
     const found = this.#find(path);
+    if (typeof path.at(-1) === "number") return this.#removeItem(path);
     const holder = path.length === 1 ? { pair: undefined, node: this.#root } : this.#find(path.slice(0, -1));
     if (!found?.pair || !isMap(holder?.node)) return undefined;
     const pairs = holder.node.items as Pair[];
     const index = pairs.indexOf(found.pair);
     if (holder.node.flow) return this.#removeFromFlow(holder.node, pairs, index);
-    return this.#removeLines(found.pair, pairs.length === 1 ? holder.pair : undefined);
+    return this.#removeLines(found.pair, pairs.length === 1 ? holder.pair : undefined, pairs[index + 1]);
+  }
+
+  /** An item goes with the comments above it; the last one leaves an empty list. */
+  #removeItem(path: Path): string | undefined {
+    const holder = this.#find(path.slice(0, -1));
+    const list = holder?.node;
+    if (!isSeq(list)) return undefined;
+    const items = list.items as Node[];
+    const index = Number(path.at(-1));
+    if (items.length === 1) return this.#replace(holder!, []);
+    if (!list.flow) {
+      const from = this.#withComments(this.#lineStart(this.#dashOf(items[index]!)));
+      return this.#splice(from, this.#afterLine(items[index]!), "");
+    }
+    const next = items[index + 1];
+    if (next) return this.#splice(items[index]!.range![0], next.range![0], "");
+    return this.#splice(this.#endOf(items[index - 1]!), this.#endOf(items[index]!), "");
   }
 
   move(path: Path, from: number, to: number): string | undefined {
@@ -169,10 +222,13 @@ class YamlEditor {
   }
 
   /** The last pair of an object leaves `{}` behind it. */
-  #removeLines(pair: Pair, holder: Pair | undefined): string | undefined {
+  #removeLines(pair: Pair, holder: Pair | undefined, next: Pair | undefined): string | undefined {
     const start = (pair.key as Node).range![0];
     const from = this.#lineStart(start);
-    if (this.#text.slice(from, start).trim() !== "") return undefined;
+    const lead = this.#text.slice(from, start);
+    // The first key of a list's item: the next one takes its place behind the dash.
+    if (/^\s*(?:- +)+$/.test(lead) && next) return this.#splice(start, (next.key as Node).range![0], "");
+    if (lead.trim() !== "") return undefined;
     const to = this.#lineEnd(this.#endOf((pair.value as AnyNode) ?? (pair.key as Node)));
     const without = this.#splice(from, Math.min(to + this.#newline.length, this.#text.length), "");
     if (!holder) return without;
@@ -270,8 +326,16 @@ function inline(value: unknown, style?: Scalar.Type): string {
   return pairs.length === 0 ? "{}" : `{ ${pairs.join(", ")} }`;
 }
 
+/** An object as the item of a block list: a key a line. */
+function itemLines(value: unknown): string[] {
+  if (typeof value !== "object" || value === null || Array.isArray(value)) return [`- ${inline(value)}`];
+  const lines = Object.entries(value).flatMap(([key, member]) => pairLines(key, member));
+  return lines.map((line, i) => `${i === 0 ? "- " : "  "}${line}`);
+}
+
 /** Written inside a list, so that commas and brackets are quoted where they must be. */
 function scalar(value: unknown): string {
+  if (typeof value === "string" && /[\n\r]/.test(value)) return JSON.stringify(value);
   return stringify([value], { collectionStyle: "flow", lineWidth: 0, flowCollectionPadding: false })
     .trim()
     .slice(1, -1);

@@ -54,9 +54,10 @@ export class Git {
       .split("\0")
       .filter((line) => line !== "")
       .map((line) => {
-        const [head, path] = line.split("\t") as [string, string];
-        const [mode, , object] = head.split(" ") as [string, string, string];
-        return { mode, object, path: path.slice(this.prefix.length) };
+        // A name may hold tabs; the first one ends what stands before it.
+        const tab = line.indexOf("\t");
+        const [mode, , object] = line.slice(0, tab).split(" ") as [string, string, string];
+        return { mode, object, path: line.slice(tab + 1).slice(this.prefix.length) };
       })
       .filter(({ mode }) => mode.startsWith("100") || mode === "120000");
     const contents = await this.#contents(entries.map(({ object }) => object));

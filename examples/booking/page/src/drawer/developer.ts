@@ -29,7 +29,7 @@ export function causeWords({ cause, rule, overriddenBy }: FlagRow): string {
     case "override":
       return overriddenBy === "local-file" ? "turned here" : `overridden (${overriddenBy})`;
     case "rule":
-      return `rule ${(rule ?? 0) + 1} matches`;
+      return `rule ${rule} matches`;
     case "withheld":
       return "withheld: what it is provided on does not hold";
     case "suspended":

@@ -1,4 +1,4 @@
-// Binding a context and asking ten flags, against ten value() calls; asking with and without a listener.
+// Pinning a context and asking ten flags, against ten value() calls; asking with and without a listener.
 import { flagsFrom } from "iudex/testing";
 import { compare } from "./measure.mjs";
 
@@ -34,13 +34,13 @@ export async function run() {
     for (const name of names) sum += flags.value(name, context);
     return sum;
   });
-  const bound = each((context) => {
-    const here = flags.bind(context);
+  const pinned = each((context) => {
+    const here = flags.pin(context);
     let sum = 0;
     for (const name of names) sum += here.value(name);
     return sum;
   });
-  const times = compare({ values, bound }, { baseline: "values", operations: 5_000 });
+  const times = compare({ values, pinned }, { baseline: "values", operations: 5_000 });
   const off = flags.on("verdict", () => {});
   const listened = compare(
     { clock: each(() => Date.now() % 2), values },
@@ -52,7 +52,7 @@ export async function run() {
     { baseline: "clock", operations: 5_000, rounds: 9, warmUp: 2 },
   );
   return [
-    { name: "bind() and ten flags against ten value() calls", ratio: times.bound.ratio },
+    { name: "pin() and ten flags against ten value() calls", ratio: times.pinned.ratio },
     {
       name: "value() with a verdict listener against value() without",
       ratio: listened.values.ratio / unheard.values.ratio,

@@ -1,13 +1,13 @@
-import type { BoundFlags } from "../runtime/bound.ts";
 import type { Context, Flags } from "../runtime/flags.ts";
 import type { Pass } from "../runtime/pass.ts";
+import type { PinnedFlags } from "../runtime/pinned.ts";
 import { parseCookie } from "./cookies.ts";
-import type { RequestOptions } from "./request-options.ts";
-import { holds, type Requirement } from "./requirement.ts";
+import type { GateOptions } from "./gate-options.ts";
+import { holds, type OpenWhen } from "./open-when.ts";
 
 /** One request with its flags. */
-export interface BoundRequest<C> {
-  readonly bound: BoundFlags<C>;
+export interface PinnedRequest<C> {
+  readonly pinned: PinnedFlags<C>;
   readonly context: Context;
   /** The pass that was taken, if there was a good one. */
   readonly pass: Pass | undefined;
@@ -23,37 +23,37 @@ export interface Asked<Request> {
 
 const usualPass = { header: "iudex-pass", cookie: "iudex-pass" };
 
-/** Gathers the context of a request once, binds the flags once, and remembers both for as long as the request lasts. */
-export class Binder<C, Request> {
+/** Gathers the context of a request once, pins the flags once, and remembers both for as long as the request lasts. */
+export class Pinner<C, Request> {
   readonly flags: Flags<C>;
-  readonly options: RequestOptions<Request>;
-  readonly #settled = new WeakMap<object, BoundRequest<C>>();
-  readonly #pending = new WeakMap<object, Promise<BoundRequest<C>>>();
+  readonly options: GateOptions<Request>;
+  readonly #settled = new WeakMap<object, PinnedRequest<C>>();
+  readonly #pending = new WeakMap<object, Promise<PinnedRequest<C>>>();
 
-  constructor(flags: Flags<C>, options: RequestOptions<Request>) {
+  constructor(flags: Flags<C>, options: GateOptions<Request>) {
     this.flags = flags;
     this.options = options;
   }
 
-  /** The flags of a request that has been bound. */
-  settled(key: object): BoundRequest<C> | undefined {
+  /** The flags of a request that has been pinned. */
+  settled(key: object): PinnedRequest<C> | undefined {
     return this.#settled.get(key);
   }
 
-  bind(asked: Asked<Request>): Promise<BoundRequest<C>> {
+  pin(asked: Asked<Request>): Promise<PinnedRequest<C>> {
     let pending = this.#pending.get(asked.key);
     if (!pending) {
-      pending = this.#bind(asked);
+      pending = this.#pin(asked);
       this.#pending.set(asked.key, pending);
     }
     return pending;
   }
 
   /** Does it hold? False as well where nothing can be judged, which `onFailure` then hears of. */
-  async holds(requirement: Requirement<C>, asked: Asked<Request>): Promise<boolean> {
+  async holds(when: OpenWhen<C>, asked: Asked<Request>): Promise<boolean> {
     try {
-      const { bound } = await this.bind(asked);
-      return holds(requirement, bound);
+      const { pinned } = await this.pin(asked);
+      return holds(when, pinned);
     } catch (error) {
       this.failed(error, asked.request);
       return false;
@@ -68,13 +68,13 @@ export class Binder<C, Request> {
     }
   }
 
-  async #bind(asked: Asked<Request>): Promise<BoundRequest<C>> {
+  async #pin(asked: Asked<Request>): Promise<PinnedRequest<C>> {
     const token = this.#passOf(asked);
     const [context, pass] = await Promise.all([
       this.options.context(asked.request),
       token === undefined ? undefined : this.flags.verifyPass(token),
     ]);
-    const settled = { bound: this.flags.bind(context, { pass }), context, pass };
+    const settled = { pinned: this.flags.pin(context, { pass }), context, pass };
     this.#settled.set(asked.key, settled);
     return settled;
   }

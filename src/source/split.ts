@@ -15,19 +15,3 @@ export function parseSplitPart(text: string): SplitPart | undefined {
   const parts = Number(match[1]);
   return Number.isFinite(parts) ? { parts, variant: match[2]! } : undefined;
 }
-
-/**
- * The index of the part that holds a position in [0, 1): the first whose running total exceeds position × total. The
- * last one with a weight takes what rounding leaves.
- */
-export function splitIndex(weights: readonly number[], total: number, position: number): number {
-  const p = position * total;
-  let running = 0;
-  let last = 0;
-  for (let i = 0; i < weights.length; i++) {
-    running += weights[i]!;
-    if (running > p) return i;
-    if (weights[i]! > 0) last = i;
-  }
-  return last;
-}

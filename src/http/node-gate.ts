@@ -1,14 +1,14 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import onHeaders from "on-headers";
-import type { BoundFlags } from "../runtime/bound.ts";
 import type { NameOf } from "../runtime/catalogue.ts";
 import { FlagsError } from "../runtime/errors.ts";
 import type { Flags } from "../runtime/flags.ts";
-import { type Asked, Binder, type BoundRequest } from "./binder.ts";
+import type { PinnedFlags } from "../runtime/pinned.ts";
 import { ChangeHub } from "./change-hub.ts";
+import type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
+import { not, type OpenWhen } from "./open-when.ts";
 import { type Answer, closedAnswer, fullAnswer, pageValues, valuesAnswer } from "./page-values.ts";
-import type { Closed, Diversion, PageOptions, RequestOptions, StreamOptions } from "./request-options.ts";
-import { not, type Requirement } from "./requirement.ts";
+import { type Asked, type PinnedRequest, Pinner } from "./pinner.ts";
 import { verdictHeader, verdictHeaderName } from "./verdict-header.ts";
 
 /** A request of `node:http`, or something that holds one as `raw`. */
@@ -28,38 +28,38 @@ export type Handler<Request, Response> = (
 ) => unknown;
 
 /**
- * Binds requests to flags for servers that hand `(request, response, next)` around: `node:http`, Express and its kin,
+ * Pins requests to flags for servers that hand `(request, response, next)` around: `node:http`, Express and its kin,
  * the hooks of Fastify.
  *
  * @example
- * const booking = requestFlags(flags, { context: (request) => ({ account: request.account }) });
- * app.use(booking.bind);
+ * const booking = nodeGate(flags, { context: (request) => ({ account: request.account }) });
+ * app.use(booking.pin);
  * app.post("/holds", booking.closedUnless(not("storm-mode")), (request, response) => {
  *   response.json(hold(booking.of(request).value("hold-minutes")));
  * });
  */
-export function requestFlags<C = undefined, Request extends RequestLike = IncomingMessage>(
+export function nodeGate<C = undefined, Request extends RequestLike = IncomingMessage>(
   flags: Flags<C>,
-  options: RequestOptions<Request>,
-): RequestFlags<C, Request> {
-  return new RequestFlags(flags, options);
+  options: GateOptions<Request>,
+): NodeGate<C, Request> {
+  return new NodeGate(flags, options);
 }
 
 /** Requests and their flags; its functions can be handed around on their own. */
-export class RequestFlags<C, Request extends RequestLike> {
-  readonly #binder: Binder<C, Request>;
+export class NodeGate<C, Request extends RequestLike> {
+  readonly #pinner: Pinner<C, Request>;
 
   /** @internal */
-  constructor(flags: Flags<C>, options: RequestOptions<Request>) {
-    this.#binder = new Binder(flags, options);
+  constructor(flags: Flags<C>, options: GateOptions<Request>) {
+    this.#pinner = new Pinner(flags, options);
   }
 
-  /** Middleware: gathers the context and binds the flags, once a request; what fails goes to `next`. */
-  readonly bind: Middleware<Request> = (request, response, next) => {
+  /** Middleware: gathers the context and pins the flags, once a request; what fails goes to `next`. */
+  readonly pin: Middleware<Request> = (request, response, next) => {
     this.#settle(request, response).then(
       () => next(),
       (error: unknown) => {
-        this.#binder.failed(error, request);
+        this.#pinner.failed(error, request);
         next(error instanceof Error ? error : new FlagsError(String(error)));
       },
     );
@@ -67,18 +67,18 @@ export class RequestFlags<C, Request extends RequestLike> {
 
   /** The same, and everything behind it runs inside `flags.run`, so that `flags.current()` gives these flags. */
   readonly run: Middleware<Request> = (request, response, next) => {
-    this.bind(request, response, (error) => {
-      const bound = this.#binder.settled(rawRequest(request))?.bound;
-      if (error !== undefined || !bound) next(error);
-      else this.#binder.flags.run(bound, next);
+    this.pin(request, response, (error) => {
+      const pinned = this.#pinner.settled(rawRequest(request))?.pinned;
+      if (error !== undefined || !pinned) next(error);
+      else this.#pinner.flags.run(pinned, next);
     });
   };
 
-  /** The flags of a request that has come past `bind`. @throws {FlagsError} for one that has not */
-  of(request: Request): BoundFlags<C> {
-    const bound = this.#binder.settled(rawRequest(request))?.bound;
-    if (!bound) throw new FlagsError("This request has no flags yet: put bind in front of its handler.");
-    return bound;
+  /** The flags of a request that has come past `pin`. @throws {FlagsError} for one that has not */
+  of(request: Request): PinnedFlags<C> {
+    const pinned = this.#pinner.settled(rawRequest(request))?.pinned;
+    if (!pinned) throw new FlagsError("This request has no flags yet: put pin in front of its handler.");
+    return pinned;
   }
 
   /**
@@ -86,9 +86,9 @@ export class RequestFlags<C, Request extends RequestLike> {
    *
    * @example app.use("/berths", booking.closedUnless("berth-view"))
    */
-  closedUnless(requirement: Requirement<C>, closed: Closed<Handler<Request, never>> = {}): Middleware<Request> {
+  closedUnless(when: OpenWhen<C>, closed: Closed<Handler<Request, never>> = {}): Middleware<Request> {
     return (request, response, next) => {
-      this.#judge(requirement, request, response).then((open) => {
+      this.#judge(when, request, response).then((open) => {
         if (open) next();
         else this.#close(closed, request, response, next);
       });
@@ -100,21 +100,21 @@ export class RequestFlags<C, Request extends RequestLike> {
    *
    * @example app.use("/holds", booking.closedWhile("storm-mode", { status: 503 }))
    */
-  closedWhile(flag: Requirement<C>, closed: Closed<Handler<Request, never>> = {}): Middleware<Request> {
+  closedWhile(flag: OpenWhen<C>, closed: Closed<Handler<Request, never>> = {}): Middleware<Request> {
     return this.closedUnless(not<C>(flag), closed);
   }
 
   /**
-   * A handler that goes the new way where the requirement holds, and the old way elsewhere.
+   * A handler that goes the new way where the when holds, and the old way elsewhere.
    *
    * @example app.get("/quote", booking.divert("zone-fares", { to: quoteByZone, otherwise: quoteByPortPair }))
    */
   divert<Response extends ResponseLike>(
-    requirement: Requirement<C>,
+    when: OpenWhen<C>,
     { to, otherwise }: Diversion<Handler<Request, Response>>,
   ): (request: Request, response: Response, next: (error?: Error) => void) => void {
     return (request, response, next) => {
-      this.#judge(requirement, request, response)
+      this.#judge(when, request, response)
         .then((diverted) => (diverted ? to : otherwise)(request, response, next))
         .catch(next);
     };
@@ -131,12 +131,12 @@ export class RequestFlags<C, Request extends RequestLike> {
 
   /** A handler that streams the values of these flags to a page as server-sent events, again whenever they change. */
   changes(options: StreamOptions<NameOf<C>>): Middleware<Request> {
-    const hub = new ChangeHub(this.#binder.flags, options);
+    const hub = new ChangeHub(this.#pinner.flags, options);
     return (request, response, next) => {
       this.#settle(request, response)
         .then((settled) => {
           // Judged before the answer begins, so that what cannot be judged fails like any other request.
-          pageValues(settled.bound, options.only);
+          pageValues(settled.pinned, options.only);
           if (hub.isFull) send(response, fullAnswer);
           else listen(hub, settled, rawRequest(request), takeOver(response));
         })
@@ -144,29 +144,29 @@ export class RequestFlags<C, Request extends RequestLike> {
     };
   }
 
-  #settle(request: Request, response: ResponseLike): Promise<BoundRequest<C>> {
+  #settle(request: Request, response: ResponseLike): Promise<PinnedRequest<C>> {
     const raw = rawRequest(request);
-    const isNew = this.#binder.settled(raw) === undefined;
-    const pending = this.#binder.bind(askedBy(request, raw));
+    const isNew = this.#pinner.settled(raw) === undefined;
+    const pending = this.#pinner.pin(askedBy(request, raw));
     return isNew ? pending.then((settled) => this.#mark(settled, raw, rawResponse(response))) : pending;
   }
 
   /** Answers to a pass are nobody else's; they must not be kept. */
-  #mark(settled: BoundRequest<C>, request: IncomingMessage, response: ServerResponse): BoundRequest<C> {
-    const { verdictHeader: tells } = this.#binder.options;
+  #mark(settled: PinnedRequest<C>, request: IncomingMessage, response: ServerResponse): PinnedRequest<C> {
+    const { verdictHeader: tells } = this.#pinner.options;
     if ((!settled.pass && !tells) || marked.has(request)) return settled;
     marked.add(request);
     onHeaders(response, () => {
       if (settled.pass) response.setHeader("cache-control", "no-store");
-      const verdicts = tells ? verdictHeader(settled.bound.asked()) : "";
+      const verdicts = tells ? verdictHeader(settled.pinned.asked()) : "";
       if (verdicts !== "") response.setHeader(verdictHeaderName, verdicts);
     });
     return settled;
   }
 
-  async #judge(requirement: Requirement<C>, request: Request, response: ResponseLike): Promise<boolean> {
+  async #judge(when: OpenWhen<C>, request: Request, response: ResponseLike): Promise<boolean> {
     await this.#settle(request, response).catch(() => {});
-    return this.#binder.holds(requirement, askedBy(request, rawRequest(request)));
+    return this.#pinner.holds(when, askedBy(request, rawRequest(request)));
   }
 
   #close(
@@ -222,7 +222,7 @@ function send(response: ResponseLike, { status, headers, body }: Answer): void {
 
 function listen<C>(
   hub: ChangeHub<C>,
-  settled: BoundRequest<C>,
+  settled: PinnedRequest<C>,
   request: IncomingMessage,
   response: ServerResponse,
 ): void {

@@ -1,34 +1,26 @@
+import { itemsOf, type Literal, scalarOf } from "../../language/literal.ts";
 import {
-  type Decide,
-  decideOf,
   endsWith,
   equalText,
   isAmong,
   isYes,
-  itemsOf,
   type Ordering,
   orderingOf,
   orderNumber,
   orderVersion,
-  scalarOf,
   startsWith,
-} from "../language/operators.ts";
-import type { AttributeTest, Literal } from "../language/tree.ts";
-import { type Answer, TRUE } from "../values/answer.ts";
-import type { VersionLiteral } from "../values/version.ts";
-import { type Reader, readerOf } from "./context/reader.ts";
-import type { Question } from "./question.ts";
+} from "../../language/operators.ts";
+import type { AttributeTest } from "../../language/tree.ts";
+import { TRUE } from "../../values/answer.ts";
+import type { VersionLiteral } from "../../values/version.ts";
+import type { Ask } from "../ask.ts";
+import type { Reader } from "../context/reader.ts";
 
-/** A compiled condition or a part of one. */
-export type Ask = (question: Question) => Answer;
-
-/** The test of a plain attribute: reads and decides. The kinds that practice uses most decide without another call. */
-export function leafOf(test: AttributeTest, path: readonly string[], negated: boolean): Ask {
-  const read = readerOf(path);
-  return fusedLeaf(test, read, negated) ?? plainLeaf(read, decideOf(test, negated));
-}
-
-function fusedLeaf(test: AttributeTest, read: Reader, negated: boolean): Ask | undefined {
+/**
+ * The tests that practice uses most, read and decided without another call: the plain twin is `decideOf`, and a test holds
+ * them together. Undefined for the others.
+ */
+export function fusedLeaf(test: AttributeTest, read: Reader, negated: boolean): Ask | undefined {
   const { operator, literal } = test;
   switch (operator) {
     case "is-true":
@@ -65,10 +57,6 @@ function comparisonLeaf(read: Reader, literal: Literal, ordering: Ordering): Ask
     default:
       return undefined;
   }
-}
-
-function plainLeaf(read: Reader, decide: Decide): Ask {
-  return (question) => decide(read(question.context));
 }
 
 function yesNoLeaf(read: Reader, wanted: boolean): Ask {

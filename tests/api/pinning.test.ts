@@ -1,6 +1,6 @@
 import { writeFile } from "node:fs/promises";
 import { join } from "node:path";
-import { openFlags } from "iudex";
+import { followFlags } from "iudex";
 import { describe, expect, it, onTestFinished } from "vitest";
 import { demoFolder, folderWith } from "../support/folders.ts";
 import { next } from "../support/waiting.ts";
@@ -11,7 +11,7 @@ const set = (n: number) =>
 async function opened() {
   const folder = await folderWith({ "a.yaml": set(1) });
   const clock = { now: 999 };
-  const flags = await openFlags(folder, { clock: () => clock.now });
+  const flags = await followFlags(folder, { clock: () => clock.now });
   onTestFinished(() => flags.close());
   const reload = async (n: number) => {
     const changed = next(flags, "change");
@@ -21,22 +21,22 @@ async function opened() {
   return { flags, clock, reload };
 }
 
-describe("bound flags", () => {
+describe("pinned flags", () => {
   it("keep revision, instant and overrides, whatever happens meanwhile", async () => {
     const { flags, clock, reload } = await opened();
-    const bound = flags.bind({});
-    const { revision } = bound;
+    const pinned = flags.pin({});
+    const { revision } = pinned;
     await reload(2);
     clock.now = 2_000;
     flags.override({ a: 9 });
-    expect([bound.value("a"), bound.value("timed"), bound.revision, bound.at.getTime()]).toEqual([
+    expect([pinned.value("a"), pinned.value("timed"), pinned.revision, pinned.at.getTime()]).toEqual([
       1,
       false,
       revision,
       999,
     ]);
     expect([flags.value("a"), flags.value("timed")]).toEqual([9, true]);
-    expect(bound.values()).toEqual({ a: 1, timed: false });
+    expect(pinned.values()).toEqual({ a: 1, timed: false });
   });
 
   it("judge each flag once, also when the context changes its mind", async () => {
@@ -45,17 +45,17 @@ describe("bound flags", () => {
       "a.yaml":
         "iudex: 1\nflags: { n: { safe: 0, rules: [{ when: x > 1, give: 2 }] }, m: { safe: 0, rules: [{ when: 'flag:n == 2', give: 3 }] } }\n",
     });
-    const others = await openFlags(folder, { watch: false });
+    const others = await followFlags(folder, { watch: false });
     let reads = 0;
     const context = {
       get x() {
         return ++reads * 2;
       },
     };
-    const bound = others.bind(context);
-    expect([bound.value("m"), bound.value("n"), bound.value("n"), bound.value("m")]).toEqual([3, 2, 2, 3]);
+    const pinned = others.pin(context);
+    expect([pinned.value("m"), pinned.value("n"), pinned.value("n"), pinned.value("m")]).toEqual([3, 2, 2, 3]);
     expect(reads).toBe(1);
-    expect(flags.bind({}).value("a")).toBe(1);
+    expect(flags.pin({}).value("a")).toBe(1);
   });
 
   it("are at hand in everything that run() calls, across awaits and side by side", async () => {
@@ -74,7 +74,7 @@ describe("bound flags", () => {
   });
 
   it("answer hostile contexts too", async () => {
-    const flags = await openFlags(demoFolder, { environment: "production", watch: false });
+    const flags = await followFlags(demoFolder, { environment: "production", watch: false });
     const hostile = {
       get account(): never {
         throw new Error("no");
@@ -84,16 +84,16 @@ describe("bound flags", () => {
         throw new Error("no");
       },
     };
-    const bound = flags.bind(hostile);
-    for (const name of flags.names) expect(bound.verdict(name)).toEqual(flags.verdict(name, hostile));
-    expect(flags.bind(null as never).value("hold-minutes")).toBe(15);
+    const pinned = flags.pin(hostile);
+    for (const name of flags.names) expect(pinned.verdict(name)).toEqual(flags.verdict(name, hostile));
+    expect(flags.pin(null as never).value("hold-minutes")).toBe(15);
   });
 
   it("explain themselves by the same instant and overrides", async () => {
     const { flags, clock } = await opened();
-    const bound = flags.bind({});
+    const pinned = flags.pin({});
     clock.now = 5_000;
-    expect(bound.explain("timed")).toMatchObject({ cause: "withheld", at: "1970-01-01T00:00:00.999Z" });
+    expect(pinned.explain("timed")).toMatchObject({ cause: "withheld", at: "1970-01-01T00:00:00.999Z" });
   });
 });
 
@@ -103,9 +103,9 @@ it("makes no AsyncLocalStorage until a scope is used", async () => {
   const script = `import { AsyncLocalStorage } from "node:async_hooks";
     let made = 0; const run = AsyncLocalStorage.prototype.run;
     AsyncLocalStorage.prototype.run = function (...words) { made++; return run.apply(this, words); };
-    const { openFlags } = await import("iudex");
-    const flags = await openFlags(process.argv[1], { environment: "production", watch: false });
-    flags.value("storm-mode", {}); flags.bind({}).value("storm-mode"); flags.override({ "storm-mode": true }).undo();
+    const { followFlags } = await import("iudex");
+    const flags = await followFlags(process.argv[1], { environment: "production", watch: false });
+    flags.value("storm-mode", {}); flags.pin({}).value("storm-mode"); flags.override({ "storm-mode": true }).undo();
     const before = made; flags.run({}, () => flags.current());
     console.log(JSON.stringify([before, made]));`;
   expect(

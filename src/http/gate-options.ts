@@ -1,7 +1,7 @@
 import type { Context } from "../runtime/flags.ts";
 
-/** How requests are bound to flags. */
-export interface RequestOptions<Request> {
+/** How requests are pinned to flags. */
+export interface GateOptions<Request> {
   /** What is known of the person behind a request; called once a request. It may take its time. */
   readonly context: (request: Request) => Context | Promise<Context>;
   /** Where a signed pass is looked for; by default the header and the cookie `iudex-pass`. False takes none. */
@@ -22,7 +22,7 @@ export interface Closed<Handler> {
 
 /** The old and the new way of answering. */
 export interface Diversion<Handler> {
-  /** Where the requirement holds. */
+  /** Where the when holds. */
   readonly to: Handler;
   /** Where it does not, and where nothing could be judged. */
   readonly otherwise: Handler;

@@ -1,0 +1,61 @@
+import type { NameOf } from "../runtime/catalogue.ts";
+import type { PinnedFlags } from "../runtime/pinned.ts";
+import { sameData } from "../values/data.ts";
+
+/** What must hold for a request: the name of a yes-no flag, or several of them joined. */
+export type OpenWhen<C = undefined> = NameOf<C> | JoinedOpenWhen<C>;
+
+/** Made by `allOf`, `anyOf`, `not` and `is`. */
+export interface JoinedOpenWhen<C = undefined> {
+  /** True, false, or undefined where it cannot be judged: where nobody defines a flag, say. */
+  readonly answer: (pinned: PinnedFlags<C>) => boolean | undefined;
+}
+
+/** @example booking.closedUnless(allOf("zone-fares", not("storm-mode"))) */
+export function allOf<C = undefined>(...parts: readonly OpenWhen<C>[]): JoinedOpenWhen<C> {
+  return { answer: (pinned) => joined(parts, pinned, false) };
+}
+
+/** @example booking.closedUnless(anyOf("berth-view", "duty-desk")) */
+export function anyOf<C = undefined>(...parts: readonly OpenWhen<C>[]): JoinedOpenWhen<C> {
+  return { answer: (pinned) => joined(parts, pinned, true) };
+}
+
+/** The opposite; what cannot be judged cannot be judged this way either. */
+export function not<C = undefined>(part: OpenWhen<C>): JoinedOpenWhen<C> {
+  return {
+    answer: (pinned) => {
+      const answer = answerOf(part, pinned);
+      return answer === undefined ? undefined : !answer;
+    },
+  };
+}
+
+/** The flag gives this value, or the variant of this name. @example is("seat-map", "tour") */
+export function is<C = undefined>(flag: NameOf<C>, wanted: unknown): JoinedOpenWhen<C> {
+  return {
+    answer: (pinned) => {
+      const { value, variant, problem } = pinned.verdict(flag);
+      if (problem !== undefined) return undefined;
+      return (variant !== undefined && variant === wanted) || sameData(value, wanted);
+    },
+  };
+}
+
+/** Does it hold? What cannot be judged does not. */
+export function holds<C>(when: OpenWhen<C>, pinned: PinnedFlags<C>): boolean {
+  return answerOf(when, pinned) === true;
+}
+
+/** One part that answers `deciding` decides; else one that cannot be judged leaves the whole so. */
+function joined<C>(parts: readonly OpenWhen<C>[], pinned: PinnedFlags<C>, deciding: boolean): boolean | undefined {
+  const answers = parts.map((part) => answerOf(part, pinned));
+  if (answers.includes(deciding)) return deciding;
+  return answers.includes(undefined) ? undefined : !deciding;
+}
+
+function answerOf<C>(when: OpenWhen<C>, pinned: PinnedFlags<C>): boolean | undefined {
+  if (typeof when !== "string") return when.answer(pinned);
+  const value: unknown = pinned.value(when);
+  return typeof value === "boolean" ? value : undefined;
+}

@@ -1,0 +1,5 @@
+import type { Answer } from "../values/answer.ts";
+import type { Question } from "./question.ts";
+
+/** A compiled condition or a part of one. */
+export type Ask = (question: Question) => Answer;

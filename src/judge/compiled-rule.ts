@@ -1,0 +1,119 @@
+import type { Bucket } from "../buckets/bucket.ts";
+import { type Division, isInside, rangeAt, type Share } from "../model/division.ts";
+import type { Rule } from "../model/rules.ts";
+import type { Range } from "../values/percent.ts";
+import type { Ask } from "./ask.ts";
+import { type Reader, readerOf } from "./context/reader.ts";
+import { idText } from "./context/subject.ts";
+import type { Outcome } from "./outcome.ts";
+import type { Question } from "./question.ts";
+
+/** Makes the outcome of a rule from what it gives: a value, or a variant's name. */
+export type MakeOutcome = (given: unknown, rule: Rule) => Outcome;
+
+/** A rule ready to be asked. Its outcomes are made when first given: most flags of a large set are never asked. */
+export class CompiledRule {
+  readonly rule: Rule;
+  /** Undefined for a rule for everyone. */
+  readonly when: Ask | undefined;
+  readonly division: CompiledDivision | undefined;
+  private readonly make: MakeOutcome;
+  private only: Outcome | undefined;
+  private readonly outcomes: Map<string, Outcome> | undefined;
+
+  constructor(rule: Rule, when: Ask | undefined, make: MakeOutcome) {
+    this.rule = rule;
+    this.when = when;
+    this.division = rule.division && compileDivision(rule.division);
+    this.make = make;
+    this.only = undefined;
+    this.outcomes = rule.division?.split && new Map();
+  }
+
+  /** What it comes to once its condition is true; undefined where its share passes the question on. */
+  give(question: Question): Outcome | undefined {
+    const { division } = this;
+    if (division === undefined) return this.gives();
+    const id = idText(division.subject(question.context));
+    if (id === undefined || !division.holds(id, question)) return undefined;
+    return division.race === undefined ? this.gives() : this.givesVariant(division.race.winner(id));
+  }
+
+  /** The outcome of a rule that does not split. */
+  gives(): Outcome {
+    this.only ??= this.make(this.rule.gives, this.rule);
+    return this.only;
+  }
+
+  givesVariant(variant: string): Outcome {
+    const outcomes = this.outcomes!;
+    let outcome = outcomes.get(variant);
+    if (outcome === undefined) {
+      outcome = this.make(variant, this.rule);
+      outcomes.set(variant, outcome);
+    }
+    return outcome;
+  }
+}
+
+/** A share, a split or both, ready to be asked about an id. */
+export interface CompiledDivision {
+  /** Reads the attribute whose id is divided by. */
+  readonly subject: Reader;
+  /** Is an id inside the share? */
+  holds(id: string, question: Question): boolean;
+  readonly race: { winner(id: string): string } | undefined;
+}
+
+/** Chooses, once, how the rule divides; nothing is left open for the judging. */
+function compileDivision({ by, share, split }: Division): CompiledDivision {
+  const subject = readerOf(by);
+  const race = split?.race;
+  if (share === undefined) return { subject, holds: everybody, race };
+  return share.rises
+    ? new RisingShare(subject, share, race)
+    : new FixedShare(subject, share.bucket, share.steps[0]!, race);
+}
+
+function everybody(): boolean {
+  return true;
+}
+
+/** What practice uses most. */
+class FixedShare implements CompiledDivision {
+  readonly subject: Reader;
+  readonly race: CompiledDivision["race"];
+  private readonly bucket: Bucket;
+  private readonly low: number;
+  private readonly high: number;
+
+  constructor(subject: Reader, bucket: Bucket, { low, high }: Range, race: CompiledDivision["race"]) {
+    this.subject = subject;
+    this.race = race;
+    this.bucket = bucket;
+    this.low = low / 100;
+    this.high = high / 100;
+  }
+
+  holds(id: string): boolean {
+    const position = this.bucket.position(id);
+    return this.low <= position && position < this.high;
+  }
+}
+
+class RisingShare implements CompiledDivision {
+  readonly subject: Reader;
+  readonly race: CompiledDivision["race"];
+  private readonly share: Share;
+
+  constructor(subject: Reader, share: Share, race: CompiledDivision["race"]) {
+    this.subject = subject;
+    this.race = race;
+    this.share = share;
+  }
+
+  holds(id: string, question: Question): boolean {
+    const { bucket, steps } = this.share;
+    return isInside(bucket.position(id), rangeAt(steps, question.at));
+  }
+}

@@ -1,0 +1,55 @@
+import { CanonicalMemory } from "../model/revision.ts";
+import type { FlagDefinition } from "../model/types.ts";
+import { type Problem, Problems } from "../problems/problem.ts";
+import type { Document, SourceFile } from "../source/entries.ts";
+import { readFile } from "../source/read-file.ts";
+
+/** What was found out about one file, for as long as it stays the same object. */
+export interface FileMemory {
+  readonly file: SourceFile | undefined;
+  /** Of its shape. */
+  readonly problems: readonly Problem[];
+  /** Its flags, read. */
+  readonly flags: Map<string, FlagDefinition>;
+  /** Flags that must be read again the next time: something was found, or they depend on another file. */
+  unsettled: string[];
+  /** The names under which its flags were found sound; undefined while they were not. */
+  soundUnder: SoundUnder | undefined;
+  /** The flags that refer to a flag, cohort or window. */
+  referring: readonly string[];
+}
+
+/** What the soundness of a file's flags depends on. */
+export interface SoundUnder {
+  /** The names that any condition can depend on: attributes, cohorts, windows, environments. */
+  readonly names: string;
+  /** All flags with their types; undefined where no flag of the file refers to anything. */
+  readonly flags: string | undefined;
+}
+
+/**
+ * What one reading hands on to the next, so that a reload looks only at what has changed: files whose shape was read, the
+ * flags in them, and how they were written for the revision. Belongs to one folder; nothing of it is shared.
+ */
+export class ReadingMemory {
+  readonly canonical = new CanonicalMemory();
+  readonly #files = new WeakMap<Document, FileMemory>();
+
+  /** The file of a document, read at most once if the document never changes. */
+  file(document: Document): FileMemory {
+    const known = this.#files.get(document);
+    if (known) return known;
+    const problems = new Problems();
+    const file = readFile(document, problems);
+    const memory: FileMemory = {
+      file,
+      problems: problems.all,
+      flags: new Map(),
+      unsettled: [],
+      soundUnder: undefined,
+      referring: [],
+    };
+    if (document.unchanging) this.#files.set(document, memory);
+    return memory;
+  }
+}

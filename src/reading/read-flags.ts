@@ -1,0 +1,61 @@
+import { readFlag } from "../model/read-flags.ts";
+import type { SchemaPort } from "../model/schemas.ts";
+import type { FlagDefinition } from "../model/types.ts";
+import type { Problems } from "../problems/problem.ts";
+import { entriesOf, reportTwice, type SourceFile } from "../source/entries.ts";
+import type { FileMemory } from "./memory.ts";
+
+/** How many things that need no work go between pauses. */
+export const pauseEvery = 128;
+/** How many flags go between pauses that must be read. */
+const freshAtOnce = 16;
+
+/** The flags of all files; those of a file that has not changed are the very same ones. */
+export function* readFlags(
+  memories: readonly FileMemory[],
+  schemas: SchemaPort | undefined,
+  problems: Problems,
+): Generator<undefined, Map<string, FlagDefinition>, undefined> {
+  const flags = new Map<string, FlagDefinition>();
+  let passed = 0;
+  for (const memory of memories) {
+    if (!isReadWhole(memory)) yield* readFresh(memory, schemas, problems);
+    for (const [name, flag] of memory.flags) {
+      const earlier = flags.get(name);
+      if (earlier) reportTwice("flags", name, earlier.place, flag.place, problems);
+      else flags.set(name, flag);
+      if (++passed % pauseEvery === 0) yield;
+    }
+    for (const name of memory.unsettled) memory.flags.delete(name);
+    memory.unsettled = [];
+  }
+  return flags;
+}
+
+function isReadWhole({ flags, file }: FileMemory): boolean {
+  return flags.size === Object.keys(file!.source.flags ?? {}).length;
+}
+
+function* readFresh(
+  memory: FileMemory,
+  schemas: SchemaPort | undefined,
+  problems: Problems,
+): Generator<undefined, void, undefined> {
+  const { flags } = memory;
+  const known = new Map(flags);
+  flags.clear();
+  let fresh = 0;
+  for (const entry of entriesOf(memory.file!, "flags")) {
+    const before = problems.count;
+    const flag = known.get(entry.name) ?? readFlag(entry, problems, schemas);
+    flags.set(entry.name, flag);
+    if (problems.count > before || hasSchemaFile(memory.file!, entry.name)) memory.unsettled.push(entry.name);
+    if (++fresh % freshAtOnce === 0) yield;
+  }
+}
+
+/** What is in another file can change without this one. */
+function hasSchemaFile({ source }: SourceFile, name: string): boolean {
+  const schema = source.flags?.[name]?.schema;
+  return typeof schema === "object" && "file" in schema;
+}

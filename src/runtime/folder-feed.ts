@@ -1,0 +1,222 @@
+import type { Definitions } from "../core.ts";
+import {
+  currentSignature,
+  type FolderContent,
+  judgeContent,
+  type Loaded,
+  type LoadedFile,
+  type LocatedProblem,
+  localOverridesFile,
+  readAhead,
+  readFolder,
+} from "../folder/index.ts";
+import { keepCopy } from "../folder/last-good.ts";
+import { type LocalOverrides, readLocalOverrides } from "../folder/local-overrides.ts";
+import { settleRevision } from "../folder/revision.ts";
+import { inSlices } from "../folder/slices.ts";
+import { readSuspended } from "../folder/suspended.ts";
+import { compareInSteps, compareSets } from "../insight/change/compare.ts";
+import { shortRevision } from "../model/revision.ts";
+import type { Feed, Feeding } from "./flags.ts";
+import { type FlagsOptions, requireEnvironment } from "./follow-flags.ts";
+import { readOverrideVariable } from "./override-variable.ts";
+import { accepted, rejected, type State, suspended, withSuspensions } from "./store.ts";
+import { summariseProblems } from "./summary.ts";
+import { FolderWatcher, usualTimes } from "./watcher.ts";
+
+type Options = Pick<FlagsOptions<unknown>, "environment" | "watch" | "lastGood" | "overrides">;
+
+/** Feeds flags from a folder: reads it again when it changes, and hands what it says to the store. */
+export class FolderFeed implements Feed {
+  readonly #folder: string;
+  readonly #options: Options;
+  readonly #feeding: Feeding;
+  readonly #watcher: FolderWatcher | undefined;
+  #content: FolderContent;
+  #loaded: Loaded;
+  /** Files that were parsed ahead of the next reload. */
+  #ahead: ReadonlyMap<string, LoadedFile> | undefined;
+  /** The stamp of the `suspended.yaml` that was read last, on its own or with the rest. */
+  #suspendedStamp: string | undefined;
+  #leftAlone = false;
+  #keeping: Promise<void> = Promise.resolve();
+  #closed = false;
+
+  constructor(folder: string, loaded: Loaded, options: Options, feeding: Feeding) {
+    this.#folder = folder;
+    this.#options = options;
+    this.#feeding = feeding;
+    this.#loaded = loaded;
+    this.#content = loaded.content;
+    this.#suspendedStamp = loaded.content.scan.suspended?.stamp;
+    const { watch = true } = options;
+    if (watch === false) return;
+    this.#watcher = new FolderWatcher(
+      folder,
+      {
+        noticed: () => this.#lookAtSuspended(),
+        ahead: () => this.#readAhead(),
+        settled: () => this.#reload(),
+        inForce: () => this.#content.signature,
+        now: () => currentSignature(folder, this.#content),
+      },
+      { ...usualTimes, ...(watch === true ? {} : watch) },
+    );
+  }
+
+  /** Tells what the opening was like. */
+  tellOpening(notes: readonly string[]): void {
+    const faults = errorsIn(this.#loaded.problems);
+    for (const note of notes) this.#feeding.report(note, faults);
+    if (notes.length === 0 && faults.length > 0)
+      this.#feeding.report(`Opened with faults: ${summariseProblems(faults)}`, faults);
+  }
+
+  async start(): Promise<void> {
+    const variable = readOverrideVariable(this.#options.overrides ?? process.env["IUDEX_OVERRIDES"] ?? "");
+    this.#feeding.overrides.useVariable(variable.values);
+    for (const fault of variable.faults) this.#feeding.report(fault);
+    await this.#readLocalOverrides(this.#content);
+    await this.#watcher?.start();
+    if (this.#loaded.definitions) this.#keep(this.#loaded);
+  }
+
+  async close(): Promise<void> {
+    this.#closed = true;
+    await this.#watcher?.close();
+    await this.#keeping;
+    this.#content.tools.parser.close();
+  }
+
+  get #state(): State {
+    return this.#feeding.store.state;
+  }
+
+  /** The emergency stop does not wait for the rest of the folder to come to rest, nor for its being sound. */
+  async #lookAtSuspended(): Promise<void> {
+    const read = await readSuspended(this.#folder, this.#suspendedStamp).catch(() => undefined);
+    if (read === undefined || this.#closed) return;
+    this.#suspendedStamp = read.stamp;
+    if (read.suspensions) this.#suspend(read.suspensions);
+  }
+
+  #suspend(suspensions: Definitions["suspensions"]): void {
+    const next = suspended(this.#state, suspensions);
+    if (next !== this.#state) this.#feeding.advance(next, compareSets(this.#state.inForce, next.inForce));
+  }
+
+  /** Parsing takes the longest, so it begins before it is certain that the writers are done. */
+  async #readAhead(): Promise<void> {
+    this.#ahead = await readAhead(this.#folder, this.#content).catch(() => undefined);
+  }
+
+  async #reload(): Promise<void> {
+    try {
+      const before = this.#content;
+      const content = await readFolder(this.#folder, before, this.#ahead);
+      this.#ahead = undefined;
+      if (this.#closed) return;
+      await this.#readLocalOverrides(content);
+      if (content.signature === before.signature) return;
+      this.#content = content;
+      if (!holdsTheSame(content, before)) await this.#take(await judgeContent(content));
+    } catch (error) {
+      this.#feeding.report(`Reading “${this.#folder}” failed: ${messageOf(error)}`);
+    }
+  }
+
+  async #take(loaded: Loaded): Promise<void> {
+    this.#loaded = loaded;
+    this.#suspendedStamp = loaded.content.scan.suspended?.stamp;
+    const definitions = loaded.definitions && this.#fits(loaded.definitions) ? loaded.definitions : undefined;
+    const step = (state: State) => this.#next(state, definitions, loaded.suspensions);
+    await settleRevision(step(this.#state).files, loaded.content.tools.memory);
+    const before = this.#state;
+    const next = step(before);
+    const changes = await inSlices(compareInSteps(before.inForce, next.inForce));
+    if (this.#closed) return;
+    if (definitions) this.#reportFaults(loaded.problems);
+    else this.#reject(loaded.problems);
+    // Somebody may have gone back in the meantime; then it is another set that is left.
+    const now = this.#state === before ? next : step(this.#state);
+    this.#feeding.advance(now, this.#state === before ? changes : compareSets(this.#state.inForce, now.inForce));
+    if (definitions) this.#keep(loaded);
+  }
+
+  #next(
+    state: State,
+    definitions: Definitions | undefined,
+    suspensions: Definitions["suspensions"] | undefined,
+  ): State {
+    if (!definitions) return rejected(state, suspensions);
+    const set = withSuspensions(definitions, suspensions ?? state.files.suspensions);
+    return accepted(state, set, { kind: "files", folder: this.#folder });
+  }
+
+  /** Errors that leave a set usable: faults of the suspension file, mostly. */
+  #reportFaults(problems: readonly LocatedProblem[]): void {
+    const faults = errorsIn(problems);
+    if (faults.length > 0) this.#feeding.report(`Taken with faults: ${summariseProblems(faults)}`, faults);
+  }
+
+  /** A change that takes this program's environment away is refused like any other broken one. */
+  #fits(definitions: Definitions): boolean {
+    try {
+      requireEnvironment(definitions, this.#options.environment, this.#folder);
+      return true;
+    } catch (error) {
+      this.#feeding.report(messageOf(error));
+      return false;
+    }
+  }
+
+  #reject(problems: readonly LocatedProblem[]): void {
+    const { revision } = this.#state.inForce;
+    const summary = `definitions ${shortRevision(revision)} stay in force: ${summariseProblems(problems)}`;
+    this.#feeding.emit("rejected", { revision, at: new Date(), problems, summary });
+  }
+
+  async #readLocalOverrides({ scan: { localOverrides: found } }: FolderContent): Promise<void> {
+    const { overrides, report } = this.#feeding;
+    if (!this.#feeding.allowsLocalOverrides) {
+      overrides.useLocalFile(new Map());
+      if (found && !this.#leftAlone)
+        report(`${localOverridesFile} is left alone: this environment has no local-overrides.`);
+      this.#leftAlone = found !== undefined;
+      return;
+    }
+    const { values, problems }: LocalOverrides = await readLocalOverrides(found);
+    if (values) overrides.useLocalFile(values);
+    if (problems.length > 0) report(`${localOverridesFile} cannot be used: ${summariseProblems(problems)}`, problems);
+  }
+
+  /** One copy after the other; a copy that cannot be kept is a problem, not a failure. */
+  #keep({ content, suspensions }: Loaded): void {
+    const { lastGood } = this.#options;
+    if (lastGood === undefined || suspensions === undefined) return;
+    this.#keeping = this.#keeping
+      .then(() => keepCopy(lastGood, content))
+      .catch((error: unknown) => {
+        this.#feeding.report(`No copy of the definitions could be kept in “${lastGood}”: ${messageOf(error)}`);
+      });
+  }
+}
+
+function errorsIn(problems: readonly LocatedProblem[]): readonly LocatedProblem[] {
+  return problems.filter(({ severity }) => severity === "error");
+}
+
+function messageOf(error: unknown): string {
+  return error instanceof Error ? error.message : String(error);
+}
+
+/** Was everything read again and found to be the same? */
+function holdsTheSame(one: FolderContent, other: FolderContent): boolean {
+  if (one.files.size !== other.files.size || one.lists.size !== other.lists.size) return false;
+  if (one.scan.suspendedIsGone !== other.scan.suspendedIsGone) return false;
+  if (JSON.stringify(one.scan.problems) !== JSON.stringify(other.scan.problems)) return false;
+  if (JSON.stringify([...one.schemas]) !== JSON.stringify([...other.schemas])) return false;
+  for (const [file, { document }] of one.files) if (other.files.get(file)?.document !== document) return false;
+  for (const [key, { result }] of one.lists) if (other.lists.get(key)?.result !== result) return false;
+  return one.scan.root === other.scan.root;
+}

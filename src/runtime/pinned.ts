@@ -1,0 +1,101 @@
+import { type Explanation, explain, type Verdict } from "../core.ts";
+import { Asking } from "../judge/asking.ts";
+import type { FlagSet } from "../judge/flag-set.ts";
+import type { Outcome } from "../judge/outcome.ts";
+import type { Overrides } from "../judge/question.ts";
+import type { NameOf, ValueOf } from "./catalogue.ts";
+import type { AskedBy } from "./verdict-events.ts";
+
+/** Which flags are asked at once. */
+export interface ValuesOptions<Name extends string> {
+  /** Only these; every flag of the catalogue, or of the set where there is none, if left out. */
+  readonly only?: readonly Name[] | undefined;
+}
+
+/** What pinned flags need of the flags that they came from. */
+export interface Pinning {
+  readonly set: FlagSet;
+  readonly context: unknown;
+  /** Epoch milliseconds. */
+  readonly at: number;
+  readonly overrides: Overrides | undefined;
+  /** The fallback of a flag that does not fit the catalogue. */
+  fallback(name: string): Outcome | undefined;
+  unknown(name: string): Outcome;
+  tell(outcome: Outcome, asked: AskedBy): void;
+  names(): readonly string[];
+}
+
+/**
+ * Flags pinned to one context, one instant, one revision and the overrides of one moment, for one request or job. Each
+ * flag is judged at most once, and told of at most once; a reload in the middle changes nothing.
+ */
+export class PinnedFlags<C = undefined> {
+  readonly #pinning: Pinning;
+  readonly #asking: Asking;
+  /** What was given, in the order of asking. */
+  readonly #given = new Map<string, Outcome>();
+  /** Flags of which a page was told, and the program has not asked. */
+  readonly #forPage = new Set<string>();
+
+  private constructor(pinning: Pinning) {
+    this.#pinning = pinning;
+    this.#asking = new Asking(pinning.set, pinning.context, () => pinning.at, pinning.overrides);
+  }
+
+  /** @internal */
+  static of<C>(pinning: Pinning): PinnedFlags<C> {
+    return new PinnedFlags<C>(pinning);
+  }
+
+  /** The revision of the definitions, 32 hex digits. */
+  get revision(): string {
+    return this.#pinning.set.revision;
+  }
+
+  /** The instant by which everything is judged. */
+  get at(): Date {
+    return new Date(this.#pinning.at);
+  }
+
+  /** The value of a flag; see `Flags.value`. @example if (pinned.value("zone-fares")) quoteByZone(); */
+  value<N extends NameOf<C>>(flag: N): ValueOf<C, N> {
+    return this.#outcome(flag, "program").value as ValueOf<C, N>;
+  }
+
+  /** The value with its variant, cause, rule and revision. */
+  verdict<N extends NameOf<C>>(flag: N): Verdict<ValueOf<C, N>> {
+    return this.#outcome(flag, "program").verdict(this.revision) as Verdict<ValueOf<C, N>>;
+  }
+
+  /** The whole way to the verdict, as data. Undefined for an unknown flag. */
+  explain(flag: NameOf<C>): Explanation | undefined {
+    const { set, context, at, overrides } = this.#pinning;
+    return explain(set, flag, context, { at, overrides });
+  }
+
+  /** The values of many flags, for handing to a page; they are told of as asked by a page. */
+  values<const N extends NameOf<C> = NameOf<C>>({ only }: ValuesOptions<N> = {}): { readonly [K in N]: ValueOf<C, K> } {
+    const values: Record<string, unknown> = {};
+    for (const name of only ?? this.#pinning.names()) values[name] = this.#outcome(name, "page").value;
+    return values as { [K in N]: ValueOf<C, K> };
+  }
+
+  /** The verdicts that have been asked for so far, in that order, each flag once. */
+  asked(): readonly Verdict[] {
+    return [...this.#given.values()].map((outcome) => outcome.verdict(this.revision));
+  }
+
+  #outcome(name: string, asked: AskedBy): Outcome {
+    const known = this.#given.get(name);
+    if (known !== undefined && !this.#forPage.has(name)) return known;
+    const { fallback, unknown, tell } = this.#pinning;
+    const outcome = known ?? fallback(name) ?? this.#asking.judge(name) ?? unknown(name);
+    this.#given.set(name, outcome);
+    if (known !== undefined && asked === "page") return known;
+    if (asked === "page") this.#forPage.add(name);
+    else this.#forPage.delete(name);
+    tell(outcome, asked);
+    return outcome;
+  }
+}

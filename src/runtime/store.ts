@@ -1,0 +1,114 @@
+import type { Definitions } from "../core.ts";
+import { DefinitionSet } from "../model/definition-set.ts";
+
+/** Where the definitions in force come from. */
+export type Origin =
+  | { readonly kind: "files"; readonly folder: string }
+  | { readonly kind: "last-good"; readonly file: string; readonly savedAt: string }
+  | { readonly kind: "history"; readonly revision: string }
+  | { readonly kind: "code" };
+
+/** A revision that has been in force. */
+export interface HistoryEntry {
+  readonly revision: string;
+  readonly at: Date;
+  /** What the change to it meant, in one line. */
+  readonly summary: string;
+}
+
+interface Held {
+  readonly entry: HistoryEntry;
+  readonly definitions: Definitions;
+}
+
+/** What a program's flags stand on at one moment. */
+export interface State {
+  readonly inForce: Definitions;
+  /** What the last good files say, with the suspensions of now; going back leaves it alone. */
+  readonly files: Definitions;
+  readonly origin: Origin;
+  /** The last revisions, newest first, with what is needed to go back to them. */
+  readonly history: readonly Held[];
+}
+
+type Suspensions = Definitions["suspensions"];
+
+/** Revisions that are kept to go back to. */
+const mostKept = 10;
+
+export function opened(definitions: Definitions, origin: Origin): State {
+  return remembered({ inForce: definitions, files: definitions, origin, history: [] }, "as opened");
+}
+
+/** Good files: they are in force, unless somebody went back and they say nothing new. */
+export function accepted(state: State, definitions: Definitions, origin: Origin): State {
+  const isNews = definitions.revision !== state.files.revision;
+  if (state.origin.kind === "history" && !isNews) return { ...state, files: definitions };
+  return { ...state, inForce: definitions, files: definitions, origin };
+}
+
+/** Other suspensions, whatever the rest of the files is like; what is in force stays the same but for them. */
+export function suspended(state: State, suspensions: Suspensions): State {
+  const files = withSuspensions(state.files, suspensions);
+  const inForce = state.inForce === state.files ? files : withSuspensions(state.inForce, suspensions);
+  return files === state.files && inForce === state.inForce ? state : { ...state, files, inForce };
+}
+
+/** Files that cannot be used: nothing changes but the suspensions, where it is certain what they are. */
+export function rejected(state: State, suspensions: Suspensions | undefined): State {
+  return suspensions === undefined ? state : suspended(state, suspensions);
+}
+
+/**
+ * An earlier revision again, until the files say something new. Suspensions stay as the files say, since an emergency
+ * stop must not be undone by going back. Undefined for a revision that the history does not hold.
+ */
+export function goneBack(state: State, revision: string): State | undefined {
+  const earlier = state.history.find(({ entry }) => entry.revision === revision)?.definitions;
+  if (!earlier) return undefined;
+  const inForce = withSuspensions(earlier, state.files.suspensions);
+  return { ...state, inForce, origin: { kind: "history", revision } };
+}
+
+/** Notes what is in force now, and what the change to it meant. */
+export function remembered(state: State, summary: string): State {
+  const { inForce: definitions } = state;
+  const entry = { revision: definitions.revision, at: new Date(), summary };
+  return { ...state, history: [{ entry, definitions }, ...state.history].slice(0, mostKept) };
+}
+
+/** The set with other suspensions; itself where they are the same. */
+export function withSuspensions(definitions: Definitions, suspensions: Suspensions): Definitions {
+  if (sameSuspensions(definitions.suspensions, suspensions)) return definitions;
+  return new DefinitionSet(definitions).withSuspensions(suspensions);
+}
+
+function sameSuspensions(one: Suspensions, other: Suspensions): boolean {
+  if (one === other) return true;
+  return one.size === other.size && [...one].every(([name, each]) => isSame(each, other.get(name)));
+}
+
+function isSame(one: unknown, other: unknown): boolean {
+  return JSON.stringify(one) === JSON.stringify(other);
+}
+
+/** Holds the state of one program's flags; whoever feeds it hands in the next one. */
+export class DefinitionStore {
+  #state: State;
+
+  constructor(state: State) {
+    this.#state = state;
+  }
+
+  get state(): State {
+    return this.#state;
+  }
+
+  put(state: State): void {
+    this.#state = state;
+  }
+
+  get entries(): readonly HistoryEntry[] {
+    return this.#state.history.map(({ entry }) => entry);
+  }
+}
