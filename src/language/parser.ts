@@ -35,7 +35,7 @@ export function parseCondition(source: string): ParsedCondition {
   return attempt(source, (parser) => parser.condition());
 }
 
-/** Reads an attribute path on its own, as in `by` and `of`: `account.id`, `claims["cognito:groups"]`. */
+/** Reads an attribute path on its own, as in `by` and `of`: `account.id`, `claims["quay:groups"]`. */
 export const parsePath: (source: string) => ParsedPath = memo(1_000, readPath);
 
 function readPath(source: string): ParsedPath {

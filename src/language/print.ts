@@ -41,7 +41,7 @@ export function printOperand(operand: Operand): string {
   }
 }
 
-/** `account.id`, `claims["cognito:groups"]`, `["2fa"]`: the spelling by which two paths are the same attribute. */
+/** `account.id`, `claims["quay:groups"]`, `["2fa"]`: the spelling by which two paths are the same attribute. */
 export function printPath(path: readonly string[]): string {
   return path
     .map((segment, i) => {

@@ -149,9 +149,11 @@ function* checkFile(
   const before = problems.count;
   const referring: string[] = [];
   let checked = 0;
-  for (const name of Object.keys(memory.file!.source.flags ?? {})) {
+  const { document, source } = memory.file!;
+  for (const name of Object.keys(source.flags ?? {})) {
     const flag = set.flags.get(name);
-    if (flag && check.flag(flag)) referring.push(name);
+    const isDefinedHere = flag?.place.file === document.file;
+    if (isDefinedHere && check.flag(flag)) referring.push(name);
     if (++checked % checkedAtOnce === 0) yield;
   }
   memory.referring = referring;

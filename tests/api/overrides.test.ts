@@ -106,13 +106,16 @@ describe("in code", () => {
     expect(flags.verdict("seats")).toMatchObject({ value: "classic", overriddenBy: "variable" });
   });
 
-  it("gives no variant for a value that none has, and refuses another type", async () => {
+  it("refuses a value that no variant has, and another type", async () => {
     const { flags } = await opened();
     const problems = collected(flags, "problem");
     flags.override({ seats: "something else", minutes: "long" });
-    expect(flags.verdict("seats")).toMatchObject({ value: "something else", variant: undefined });
+    expect(flags.verdict("seats")).toMatchObject({ value: "classic", variant: "list" });
     expect(flags.value("minutes")).toBe(15);
-    expect(problems[0]?.message).toBe('The override of “minutes” is refused: "long" is not of its type, number.');
+    expect(problems.map(({ message }) => message)).toEqual([
+      'The override of “seats” is refused: "something else" is the value of none of its variants (list, deck and same).',
+      'The override of “minutes” is refused: "long" is not of its type, number.',
+    ]);
   });
 
   it("stays inside its asynchronous scope, also side by side", async () => {

@@ -66,21 +66,26 @@ describe("verdict events", () => {
     expect(lines.map((line) => JSON.parse(line) as unknown)).toEqual([
       {
         at: "2026-12-01T09:00:00.000Z",
+        asked: "program",
         subject: "A-17",
         flag: "fares",
         value: true,
         cause: "rule",
-        rule: 0,
+        rule: 1,
+        ruleName: "often",
         revision: flags.revision,
+        outside: [],
       },
       {
         at: "2026-12-01T09:00:00.000Z",
+        asked: "program",
         subject: "A-17",
         flag: "seats",
         value: 1,
         variant: "list",
         cause: "otherwise",
         revision: flags.revision,
+        outside: [],
       },
     ]);
     expect(lines.every((line) => line.endsWith("\n"))).toBe(true);

@@ -39,7 +39,7 @@ describe("flags without files", () => {
     expect(() => flagsFrom({ flags: { a: { safe: 1, otherwise: true } } })).toThrow(
       "/flags/a/otherwise: The flag is a number",
     );
-    expect(() => flagsFrom(definitions).value("strom")).toThrow("did you mean “storm”?");
+    expect(() => flagsFrom(definitions).value("strom")).toThrow("did you mean storm?");
   });
 
   it("come from a folder, without a watcher", async () => {

@@ -95,7 +95,7 @@ flags:
     const { code, out } = await iudex("check", "--json", "--flags", folder);
     expect(code).toBe(1);
     expect(JSON.parse(out).problems).toMatchObject([
-      { code: "example-fails", line: 7, message: "This example gives 2, by rule 1, “the big ones”.", expected: "1" },
+      { code: "example-fails", line: 7, message: "This example gives 2, by rule 1 “the big ones”.", expected: "1" },
       { code: "example-needs-time", line: 11 },
     ]);
   });
@@ -108,18 +108,19 @@ describe("iudex why", () => {
       "zone-fares",
       ...demo,
       "--at",
-      "2026-12-02T10:00Z",
+      "2026-12-05T12:00Z",
       "--as",
       "account.id=A-17",
       "trips=140",
     );
     expect(code).toBe(0);
     const lines = out.split("\n");
-    expect(lines[0]).toBe("zone-fares is true: rule 2 “frequent travellers, one in ten” matches");
+    expect(lines[0]).toBe("zone-fares is true: rule 3 “everyone, step by step” matches");
     expect(lines).toContain("    ^^^^^^^^^^^ true: trips is 140");
-    expect(lines).toContain("    share 10% by account.id: A-17 is at 8.15%, inside");
-    const steps = lines.filter((line) => /^ \d {2}/.test(line)).map((line) => line.slice(0, 12));
-    expect(steps).toEqual([" 1  no match", " 2  matches "]);
+    expect(lines).toContain("    share 10% by account.id: A-17 is at 20.22%, outside");
+    expect(lines).toContain("    share 25% by account.id: A-17 is at 20.22%, inside");
+    const steps = lines.filter((line) => /^ \d {2}/.test(line)).map((line) => line.slice(0, 13));
+    expect(steps).toEqual([" 1  goes past", " 2  goes past", " 3  matches  "]);
   });
 
   it("reads a file of attributes, hides private ones, and tells when a rising share arrives", async () => {
@@ -220,9 +221,9 @@ describe("iudex list", () => {
   it("says of each flag who gets what, and where environments differ", async () => {
     const { code, out } = await iudex("list", "--flags", demoFolder, "--at", "2026-12-02T10:00Z");
     expect(code).toBe(0);
-    expect(out).toContain("storm-mode  Closes booking while the boats stay in harbour\n  false for everyone.\n");
+    expect(out).toContain("storm-mode  Closes booking while the boats stay in harbour\n  Everybody gets false.\n");
     expect(out).toContain(
-      "  local, production: true for those where winter is open; false for everyone else.\n  staging: true for everyone.\n",
+      "  local, production: From 1 December 2026 until 1 March 2027, everybody gets true;\n    otherwise false.\n  staging: Everybody gets true.\n",
     );
     expect(out.split("\n").every((line) => line.length <= 100)).toBe(true);
     expect(out).toMatch(/8 flags, revision [0-9a-f]{12}, 2026-12-02 10:00 UTC\n$/);
@@ -242,7 +243,7 @@ describe("iudex list", () => {
     const { flags } = JSON.parse(out) as { flags: { flag: string }[] };
     expect(flags.find(({ flag }) => flag === "winter-timetable")).toMatchObject({
       owner: "timetable-team",
-      says: [{ sentence: "true for everyone." }],
+      says: [{ sentence: "Everybody gets true." }],
     });
   });
 });

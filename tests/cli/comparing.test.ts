@@ -1,18 +1,11 @@
-import { readFile, rm, writeFile } from "node:fs/promises";
+import { readFile, rm } from "node:fs/promises";
 import { join } from "node:path";
 import { describe, expect, it } from "vitest";
 import { iudex } from "../support/command.ts";
-import { demoFolder, demoPeople, folderWith, put } from "../support/folders.ts";
+import { demoFolder, demoPeople, folderWith, put, replace } from "../support/folders.ts";
 import { demoRepository } from "../support/repository.ts";
 
 const passengers = join(demoPeople, "passengers.csv");
-
-async function replace(file: string, from: string | RegExp, to: string): Promise<void> {
-  const text = await readFile(file, "utf8");
-  const changed = text.replace(from, to);
-  expect(changed).not.toBe(text);
-  await writeFile(file, changed);
-}
 
 describe("iudex diff", () => {
   it("tells what a change means from git's last commit to the folder as it is", async () => {
@@ -67,7 +60,7 @@ describe("iudex diff", () => {
     expect(flag?.moves.reduce((sum, move) => sum + move.people, 0)).toBe(reach.reached);
     expect(flag?.moves[0]).toMatchObject({
       from: { value: false, cause: "otherwise" },
-      to: { value: true, cause: "rule", rule: 1, ruleName: "frequent travellers, one in ten" },
+      to: { value: true, cause: "rule", rule: 2, ruleName: "frequent travellers, one in ten" },
     });
     // Each one named does get another value, asked one by one.
     for (const id of flag!.moves[0]!.who) {
@@ -166,7 +159,7 @@ it("never lets control characters of files, people or commits reach the terminal
     ["history"],
     ["census", "odd", "--by", "account.plan", ...people],
     ["list"],
-    ["leftovers"],
+    ["leftovers", "--code", folder],
   ]) {
     const { out } = await iudex(...words, "--flags", folder);
     expect(out, words.join(" ")).toContain("odd");

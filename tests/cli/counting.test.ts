@@ -220,7 +220,7 @@ describe("iudex agenda", () => {
     const lines = out.split("\n");
     const step = lines.findIndex((line) => line.startsWith("2026-12-04 09:00 Atlantic/Faroe"));
     expect(lines[step]).toMatch(/in 4 days$/);
-    expect(lines[step + 1]).toContain("zone-fares rises from 1% to 25% for true (“everyone, step by step”)");
+    expect(lines[step + 1]).toContain("zone-fares rises from 1% to 25% for true (rule 3 “everyone, step by step”)");
     expect(out).toContain("winter opens; winter-timetable goes by it");
     expect(out).toContain("seat-map to be reviewed by booking-team, and removed if it is done");
     const { out: json } = await iudex("agenda", "--json", "--flags", demoFolder, "--at", "2026-11-30T12:00Z");
@@ -322,7 +322,7 @@ flags:
     ]);
     expect(answer.leftovers[0]).toMatchObject({ decided: true, namedAt: [{ file: "a.ts", line: 4, column: 17 }] });
     expect(answer.unknown).toEqual([
-      { name: "halfdone", places: [{ file: "a.ts", line: 5, column: 24 }] },
+      { name: "halfdone", places: [{ file: "a.ts", line: 5, column: 23 }] },
       { name: "gone", places: [{ file: "b.jsx", line: 2, column: 19 }] },
     ]);
     expect(answer.unreadable.map(({ file }) => file)).toEqual(["c.mjs"]);
@@ -334,17 +334,20 @@ flags:
 defaults: { by: id }
 windows: { gone: { until: 2026-01-01T00:00Z } }
 flags:
-  risen: { safe: 1, rules: [{ share: { rising: ["100% from 2026-01-01T00:00Z"] }, give: 2 }] }
-  rising: { safe: 1, rules: [{ share: { rising: ["100% from 2027-01-01T00:00Z"] }, give: 2 }] }
-  over: { safe: 1, rules: [{ when: "window:gone and x", give: 2 }] }
-  gated: { safe: 1, provided: x, rules: [{ give: 2 }] }
+  risen: { safe: 1, lifespan: passing, rules: [{ share: { rising: ["100% from 2026-01-01T00:00Z"] }, give: 2 }] }
+  rising: { safe: 1, lifespan: passing, rules: [{ share: { rising: ["100% from 2027-01-01T00:00Z"] }, give: 2 }] }
+  over: { safe: 1, lifespan: passing, rules: [{ when: "window:gone and x", give: 2 }] }
+  gated: { safe: 1, lifespan: passing, provided: x, rules: [{ give: 2 }] }
+  unsaid: { safe: false }
 `,
     });
     const { out } = await iudex("leftovers", "--json", "--flags", folder, "--at", "2026-11-23T12:00Z");
-    const { leftovers } = JSON.parse(out) as { leftovers: { flag: string; decided: unknown }[] };
-    expect(leftovers.map(({ flag, decided }) => [flag, decided])).toEqual([
-      ["over", 1],
-      ["risen", 2],
+    const { leftovers } = JSON.parse(out) as {
+      leftovers: { flag: string; decided: unknown; decidedWith?: string[] }[];
+    };
+    expect(leftovers.map(({ flag, decided, decidedWith }) => [flag, decided, decidedWith])).toEqual([
+      ["over", 1, undefined],
+      ["risen", 2, ["id"]],
     ]);
     expect((await iudex("leftovers", "--flags", demoFolder, "--at", "2026-11-23T12:00Z")).code).toBe(0);
   });
@@ -353,12 +356,12 @@ flags:
 describe("iudex list of the other parts", () => {
   it("says what they mean and where they are used", async () => {
     const cohorts = (await iudex("list", "cohorts", "--flags", demoFolder)).out;
-    expect(cohorts).toContain('Those where email ends with "@ternhaven.example" and contractor does not hold.');
+    expect(cohorts).toContain('People whose email ends with "@ternhaven.example" and whose contractor is not true.');
     expect(cohorts).toContain("3 ids by account.id, from lists/pilot-captains.csv.\n  Used by berth-view (provided).");
     const windows = (await iudex("list", "windows", "--flags", demoFolder, "--at", at)).out;
     expect(windows).toContain("Open at this instant, until 2026-12-05 13:00 Atlantic/Faroe.");
     const attributes = (await iudex("list", "attributes", "--flags", demoFolder)).out;
-    expect(attributes).toContain("Text; private, shown as •••.");
+    expect(attributes).toContain("Text; upper and lower case alike; private, shown as •••.");
     expect(attributes).toContain("tags\n  List.\n  Used by nothing.");
     expect((await iudex("list", "cohort", "--flags", demoFolder)).err).toContain("did you mean cohorts?");
   });

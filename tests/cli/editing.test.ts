@@ -4,7 +4,7 @@ import { join } from "node:path";
 import { loadFolder } from "iudex/tools";
 import { describe, expect, it } from "vitest";
 import { binary, iudex } from "../support/command.ts";
-import { demoPeople, folderWith, put } from "../support/folders.ts";
+import { demoPeople, folderWith, put, replace } from "../support/folders.ts";
 import { demoRepository } from "../support/repository.ts";
 
 const passengers = join(demoPeople, "passengers.csv");
@@ -39,7 +39,7 @@ describe("iudex suspend and reinstate", () => {
     );
     expect(stopped.code).toBe(0);
     expect(stopped.out).toContain("zone-fares  suspended in production: off by one: zone 3");
-    expect(stopped.out).toMatch(/70 of 240 people.*get another value/);
+    expect(stopped.out).toMatch(/67 of 240 people.*get another value/);
     expect(await text(folder, "suspended.yaml")).toBe(
       'iudex: 1\nsuspended:\n  zone-fares: { since: 2026-12-05T12:00Z, who: duty officer, note: "off by one: zone 3", in: [production] }\n',
     );
@@ -170,7 +170,7 @@ describe("iudex set", () => {
     );
   });
 
-  it("changes a rule in one environment by giving it a copy of the rules", async () => {
+  it("changes a rule in one environment by an adjustment, and leaves the rest of it to the flag", async () => {
     const { folder } = await demoRepository();
     await put(folder, "fares.yaml", withoutExamples(await text(folder, "fares.yaml")));
     const { out } = await iudex(
@@ -186,11 +186,18 @@ describe("iudex set", () => {
       "--flags",
       folder,
     );
-    expect(out).toContain("in production: rule “freight plans ahead”: gives 90 instead of 120");
+    expect(out).toContain("in production: “freight plans ahead” gives 90 instead of 120");
+    expect(await text(folder, "fares.yaml")).toContain(
+      "environments: { production: { adjust: { freight plans ahead: { give: 90 } } } }",
+    );
     const ask = async (env: string) =>
       (await iudex("why", "hold-minutes", "--env", env, "--as", "account.plan=freight", "--flags", folder)).out;
     expect(await ask("production")).toContain("hold-minutes is 90");
     expect(await ask("staging")).toContain("hold-minutes is 120");
+    // What is edited in the flag's own rules later still arrives.
+    await replace(join(folder, "fares.yaml"), 'account.plan == "freight"', 'account.plan in ["freight", "vehicle"]');
+    const vehicle = ["--env", "production", "--as", "account.plan=vehicle", "--flags", folder];
+    expect((await iudex("why", "hold-minutes", ...vehicle)).out).toContain("hold-minutes is 90");
   });
 
   it("copies an environment's settings", async () => {

@@ -46,7 +46,7 @@ describe("iudex new, pass, watch and catalogue", () => {
     for (const [more, message] of [
       [[], "There is no key to sign with."],
       [["--key", "nowhere.json"], "cannot be read"],
-      [["--key", file, "storm-mod=true"], "did you mean “storm-mode”?"],
+      [["--key", file, "storm-mod=true"], "did you mean storm-mode?"],
       [["--key", file, "--for", "soon"], "write --for 30m, 2h or 7d"],
     ] as const) {
       const wrong = await iudex("pass", "storm-mode=true", ...words.slice(3), ...more);

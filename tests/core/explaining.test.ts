@@ -175,7 +175,7 @@ describe("what a change means", () => {
       "an environment",
       {},
       { environments: { staging: { otherwise: 5 } } },
-      ["in staging: settings of its own", "in staging: otherwise 5 added"],
+      ["in staging: otherwise 5 added"],
     ],
     ["a condition in front", {}, { provided: "y" }, ['provided "y" added, which narrows it']],
   ])("%s", (_, before, after, words) => {

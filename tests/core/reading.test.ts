@@ -122,11 +122,7 @@ describe("the tables of the format", () => {
     ],
     ["a review date that does not exist", flag({ "review-by": "2026-02-30" }), ["time-invalid"]],
     ["another lifespan", flag({ lifespan: "short" }), ["wrong-type"]],
-    [
-      "a cohort of two kinds",
-      { cohorts: { c: { when: "x", of: "id", ids: [] } }, ...flag({}) },
-      ["not-exactly-one", "unknown-key"],
-    ],
+    ["a cohort of two kinds", { cohorts: { c: { when: "x", of: "id", ids: [] } }, ...flag({}) }, ["not-exactly-one"]],
     ["a list without its attribute", { cohorts: { c: { ids: [] } }, ...flag({}) }, ["missing-key"]],
     ["a column without a file", { cohorts: { c: { of: "id", ids: [], column: "x" } }, ...flag({}) }, ["unknown-key"]],
     ["an empty id", { cohorts: { c: { of: "id", ids: [""] } }, ...flag({}) }, ["id-invalid"]],

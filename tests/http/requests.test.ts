@@ -192,7 +192,7 @@ describe.each(servers)("%s", (_name, start) => {
     const { address } = await start(flags);
     const { headers } = await fetch(`${address}/both`, as("A-1"));
     expect(headers.get("iudex-verdicts")).toBe(
-      '"zone-fares";value=?1;cause=rule;rule=0, "storm-mode";value=?0;cause=otherwise',
+      '"zone-fares";value=?1;cause=rule;rule=1, "storm-mode";value=?0;cause=otherwise',
     );
   });
 

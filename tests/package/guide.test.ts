@@ -33,10 +33,10 @@ describe("the guide", () => {
       said.push(describeFlag(definitions, "zone-fares", "production", Date.parse("2026-12-09T12:00Z"))!);
     }
     expect(said).toEqual([
-      "false for everyone.",
-      "true for those where in the cohort crew; false for everyone else.",
-      "true for those where in the cohort crew, for 10% of those where trips is more than 100; false for everyone else.",
-      "true for those where in the cohort crew, for 100% of everyone; false for everyone else.",
+      "Everybody gets false.",
+      "Crew get true, everybody else false.",
+      "Crew and 10% of people whose trips is more than 100 get true, everybody else false.",
+      "Crew and all people who have account.id get true, everybody else false.",
     ]);
   });
 
@@ -46,7 +46,7 @@ describe("the guide", () => {
     expect(words[0]).toContain("rule “our own people first” added");
     expect(words[1]).toContain("rule “frequent travellers, one in ten” added at the end");
     const { out } = await iudex("leftovers", "--flags", sets.at(-1)!.folder, "--at", "2027-01-10T12:00Z");
-    expect(out).toContain("zone-fares  fares-team\n  gives true to everyone, in every environment");
+    expect(out).toContain("zone-fares  fares-team\n  gives true to everyone who has account.id, in every environment");
   });
 });
 

@@ -1,8 +1,8 @@
-import { mkdir, mkdtemp, rm, writeFile } from "node:fs/promises";
+import { mkdir, mkdtemp, readFile, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
-import { onTestFinished } from "vitest";
+import { expect, onTestFinished } from "vitest";
 
 export const projectRoot = fileURLToPath(new URL("../..", import.meta.url));
 export const demoFolder = join(projectRoot, "examples/ternhaven/flags");
@@ -24,4 +24,12 @@ export async function folderWith(
 export async function put(folder: string, file: string, text: string): Promise<void> {
   await mkdir(dirname(join(folder, file)), { recursive: true });
   await writeFile(join(folder, file), text);
+}
+
+/** Changes what stands in a file, and fails where it does not stand there. */
+export async function replace(file: string, from: string | RegExp, to: string): Promise<void> {
+  const text = await readFile(file, "utf8");
+  const changed = text.replace(from, to);
+  expect(changed).not.toBe(text);
+  await writeFile(file, changed);
 }

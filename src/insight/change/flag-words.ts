@@ -66,7 +66,7 @@ function settingWords({ before, after, proofs }: Comparing, name: string): strin
     ...ownRuleWords({ before, after, proofs }, name),
     ...adjustWords({ before, after, proofs }, name),
   ];
-  return old ? words : ["settings of its own", ...words];
+  return words.length > 0 ? words : ["settings of its own"];
 }
 
 /** Rules of its own replace the flag's, so that is what they are compared with where there were none. */

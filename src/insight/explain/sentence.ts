@@ -2,7 +2,7 @@ import { writtenDate } from "../../calendar/instant.ts";
 import { operators } from "../../language/operators.ts";
 import { printLiteral, printOperand, printPath } from "../../language/print.ts";
 import type { Condition, Test } from "../../language/tree.ts";
-import { partsOf, rangeAt, type Share, type Split } from "../../model/division.ts";
+import { partsOf, rangeAt, rangesFrom, type Share, type Split } from "../../model/division.ts";
 import { type FlagIn, flagIn, type Rule } from "../../model/rules.ts";
 import { type CohortDefinition, type Definitions, type FlagDefinition, holdsIn } from "../../model/types.ts";
 import { show } from "../../values/data.ts";
@@ -80,6 +80,8 @@ function whomOf({ when, division }: Rule, definitions: Definitions, at: number):
   const { who, during } = when === undefined ? everybody : groupOf(conditionOf(when, definitions), definitions);
   const share = division?.share;
   if (share === undefined) return { who, during };
+  if (who === everybody.who && isWhole(share, at))
+    return { who: `all people who have ${printPath(division!.by)}`, during };
   return { who: `${partOf(share, at)} of ${who === everybody.who ? "all people" : who}${later(share, at)}`, during };
 }
 
@@ -113,6 +115,11 @@ function isAlike(next: Clause | undefined, gets: string): boolean {
 
 function partOf({ steps, rises }: Share, at: number): string {
   return showRange(rises ? rangeAt(steps, at) : steps[0]!);
+}
+
+/** Does it hold everybody who has an id, now and later? */
+function isWhole(share: Share, at: number): boolean {
+  return rangesFrom(share, at).every(({ low, high }) => low === 0 && high === 100);
 }
 
 /** The steps to come, as people write dates. */
@@ -163,16 +170,15 @@ function peopleWith(traits: readonly Condition[]): string {
   return [group?.kind === "cohort" ? cohortWords(group.name) : "people", rest.join(" and ")].filter(Boolean).join(" ");
 }
 
-/** What is said of people behind their name: "whose trips is more than 100", "without contractor". */
+/** What is said of people behind their name: "whose trips is more than 100", "whose contractor is not true". */
 function traitWords(trait: Condition): string {
   const test = trait.kind === "not" ? trait.part : trait;
   const negated = trait.kind === "not";
   if (test.kind === "cohort") return describeTest(test, negated);
   if (test.kind !== "test")
     return `for whom ${trait.kind === "or" ? `(${describeCondition(trait)})` : describeCondition(trait)}`;
-  const words = describeTest(test, negated);
-  if (test.operator !== "is-true") return `whose ${words}`;
-  return `${negated ? "without" : "with"} ${printOperand(test.operand)}`;
+  if (test.operator !== "is-true") return `whose ${describeTest(test, negated)}`;
+  return `whose ${printOperand(test.operand)} is ${negated ? "not true" : "true"}`;
 }
 
 /** "during duty hours", "from 1 December 2026", "while storm-mode is off". */

@@ -4,8 +4,8 @@ import { isNested, step } from "./reach.ts";
 
 type Copy = Record<string, unknown>;
 
-/** What stands for a list that is too long to be looked into: there, and of no type that a test could decide. */
-const tooLong = Object.freeze({});
+/** What stands for what is not looked into: there, and of no type that a test could decide. */
+const opaque = Object.freeze({});
 
 /**
  * A harmless copy of the parts of a context that judging asks for: own properties only, objects without a prototype,
@@ -70,9 +70,10 @@ function nestedAt(value: unknown, key: string): object | undefined {
 }
 
 function copyValue(value: unknown): unknown {
-  if (!Array.isArray(value)) return value;
+  if (typeof value !== "object" || value === null) return value;
+  if (!Array.isArray(value)) return attempt(() => isNested(value)) === false ? value : opaque;
   const { length } = value;
-  if (length > longestList) return tooLong;
+  if (length > longestList) return opaque;
   const copy: unknown[] = [];
   for (let i = 0; i < length; i++) copy.push(attempt(() => value[i]));
   return copy;
