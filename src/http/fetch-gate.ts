@@ -75,7 +75,7 @@ export class FetchGate<C> {
     return this.closedUnless(not<C>(flag), handler, closed);
   }
 
-  /** A handler that goes the new way where the when holds, and the old way elsewhere. */
+  /** A handler that goes the new way where this holds, and the old way elsewhere. */
   divert<Rest extends readonly unknown[]>(
     when: OpenWhen<C>,
     { to, otherwise }: Diversion<FetchHandler<Rest>>,
@@ -115,7 +115,7 @@ export class FetchGate<C> {
     // The headers of an answer that came from elsewhere cannot be changed.
     const headers = new Headers(response.headers);
     if (pass) headers.set("cache-control", "no-store");
-    if (verdicts !== "") headers.set(verdictHeaderName, verdicts);
+    if (verdicts !== "") headers.append(verdictHeaderName, verdicts);
     const { status, statusText } = response;
     return new Response(response.body, { status, statusText, headers });
   }
@@ -156,6 +156,7 @@ function streamOf<C>(hub: ChangeHub<C>, settled: PinnedRequest<C>, signal: Abort
             }
           },
           waiting: () => buffered - (controller.desiredSize ?? buffered),
+          end,
           drop: end,
         };
         remove = hub.add(listener, settled);

@@ -22,7 +22,7 @@ export interface Closed<Handler> {
 
 /** The old and the new way of answering. */
 export interface Diversion<Handler> {
-  /** Where the when holds. */
+  /** Where it holds. */
   readonly to: Handler;
   /** Where it does not, and where nothing could be judged. */
   readonly otherwise: Handler;

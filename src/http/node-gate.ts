@@ -7,7 +7,7 @@ import type { PinnedFlags } from "../runtime/pinned.ts";
 import { ChangeHub } from "./change-hub.ts";
 import type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
 import { not, type OpenWhen } from "./open-when.ts";
-import { type Answer, closedAnswer, fullAnswer, pageValues, valuesAnswer } from "./page-values.ts";
+import { type Answer, closedAnswer, fullAnswer, valuesAnswer } from "./page-values.ts";
 import { type Asked, type PinnedRequest, Pinner } from "./pinner.ts";
 import { verdictHeader, verdictHeaderName } from "./verdict-header.ts";
 
@@ -17,8 +17,22 @@ export type RequestLike = IncomingMessage | { readonly raw: IncomingMessage };
 /** A response of `node:http`, or something that holds one as `raw` and can be told that it was answered. */
 export type ResponseLike = ServerResponse | { readonly raw: ServerResponse; hijack(): unknown };
 
+/** The response that belongs to a kind of request, where the request's type names it, as Express's does. */
+export type ResponseOf<Request> = Request extends { readonly res?: infer Response }
+  ? Extract<Response, ResponseLike>
+  : Request extends IncomingMessage
+    ? ServerResponse
+    : ResponseLike;
+
 /** The shape of middleware: it answers, or hands on by calling `next`. */
 export type Middleware<Request> = (request: Request, response: ResponseLike, next: (error?: Error) => void) => void;
+
+/** The end of the way: what fails goes to `next` where there is one, and is thrown where there is none. */
+export type Answering<Request> = (
+  request: Request,
+  response: ResponseLike,
+  next?: (error?: Error) => void,
+) => Promise<void>;
 
 /** A handler at the end of the way. */
 export type Handler<Request, Response> = (
@@ -48,6 +62,8 @@ export function nodeGate<C = undefined, Request extends RequestLike = IncomingMe
 /** Requests and their flags; its functions can be handed around on their own. */
 export class NodeGate<C, Request extends RequestLike> {
   readonly #pinner: Pinner<C, Request>;
+  /** The requests whose answers this gate marks. */
+  readonly #marked = new WeakSet<IncomingMessage>();
 
   /** @internal */
   constructor(flags: Flags<C>, options: GateOptions<Request>) {
@@ -86,11 +102,14 @@ export class NodeGate<C, Request extends RequestLike> {
    *
    * @example app.use("/berths", booking.closedUnless("berth-view"))
    */
-  closedUnless(when: OpenWhen<C>, closed: Closed<Handler<Request, never>> = {}): Middleware<Request> {
+  closedUnless<Response extends ResponseLike = ResponseOf<Request>>(
+    when: OpenWhen<C>,
+    closed: Closed<Handler<Request, Response>> = {},
+  ): Middleware<Request> {
     return (request, response, next) => {
       this.#judge(when, request, response).then((open) => {
         if (open) next();
-        else this.#close(closed, request, response, next);
+        else close(closed, request, response as Response, next);
       });
     };
   }
@@ -100,16 +119,19 @@ export class NodeGate<C, Request extends RequestLike> {
    *
    * @example app.use("/holds", booking.closedWhile("storm-mode", { status: 503 }))
    */
-  closedWhile(flag: OpenWhen<C>, closed: Closed<Handler<Request, never>> = {}): Middleware<Request> {
-    return this.closedUnless(not<C>(flag), closed);
+  closedWhile<Response extends ResponseLike = ResponseOf<Request>>(
+    flag: OpenWhen<C>,
+    closed: Closed<Handler<Request, Response>> = {},
+  ): Middleware<Request> {
+    return this.closedUnless<Response>(not<C>(flag), closed);
   }
 
   /**
-   * A handler that goes the new way where the when holds, and the old way elsewhere.
+   * A handler that goes the new way where this holds, and the old way elsewhere.
    *
    * @example app.get("/quote", booking.divert("zone-fares", { to: quoteByZone, otherwise: quoteByPortPair }))
    */
-  divert<Response extends ResponseLike>(
+  divert<Response extends ResponseLike = ResponseOf<Request>>(
     when: OpenWhen<C>,
     { to, otherwise }: Diversion<Handler<Request, Response>>,
   ): (request: Request, response: Response, next: (error?: Error) => void) => void {
@@ -121,27 +143,21 @@ export class NodeGate<C, Request extends RequestLike> {
   }
 
   /** A handler that gives a page the values of these flags as JSON. */
-  values({ only }: PageOptions<NameOf<C>>): Middleware<Request> {
-    return (request, response, next) => {
-      this.#settle(request, response)
-        .then((settled) => send(response, valuesAnswer(settled, only, rawRequest(request).headers["if-none-match"])))
-        .catch(next);
-    };
+  values({ only }: PageOptions<NameOf<C>>): Answering<Request> {
+    return answering(async (request, response) => {
+      const settled = await this.#settle(request, response);
+      send(response, valuesAnswer(settled, only, rawRequest(request).headers["if-none-match"]));
+    });
   }
 
   /** A handler that streams the values of these flags to a page as server-sent events, again whenever they change. */
-  changes(options: StreamOptions<NameOf<C>>): Middleware<Request> {
+  changes(options: StreamOptions<NameOf<C>>): Answering<Request> {
     const hub = new ChangeHub(this.#pinner.flags, options);
-    return (request, response, next) => {
-      this.#settle(request, response)
-        .then((settled) => {
-          // Judged before the answer begins, so that what cannot be judged fails like any other request.
-          pageValues(settled.pinned, options.only);
-          if (hub.isFull) send(response, fullAnswer);
-          else listen(hub, settled, rawRequest(request), takeOver(response));
-        })
-        .catch(next);
-    };
+    return answering(async (request, response) => {
+      const settled = await this.#settle(request, response);
+      if (hub.isFull) send(response, fullAnswer);
+      else listen(hub, settled, rawRequest(request), response);
+    });
   }
 
   #settle(request: Request, response: ResponseLike): Promise<PinnedRequest<C>> {
@@ -154,12 +170,14 @@ export class NodeGate<C, Request extends RequestLike> {
   /** Answers to a pass are nobody else's; they must not be kept. */
   #mark(settled: PinnedRequest<C>, request: IncomingMessage, response: ServerResponse): PinnedRequest<C> {
     const { verdictHeader: tells } = this.#pinner.options;
-    if ((!settled.pass && !tells) || marked.has(request)) return settled;
-    marked.add(request);
+    if ((!settled.pass && !tells) || this.#marked.has(request)) return settled;
+    this.#marked.add(request);
     onHeaders(response, () => {
       if (settled.pass) response.setHeader("cache-control", "no-store");
       const verdicts = tells ? verdictHeader(settled.pinned.asked()) : "";
-      if (verdicts !== "") response.setHeader(verdictHeaderName, verdicts);
+      if (verdicts === "") return;
+      const earlier = response.getHeader(verdictHeaderName);
+      response.setHeader(verdictHeaderName, earlier === undefined ? verdicts : `${String(earlier)}, ${verdicts}`);
     });
     return settled;
   }
@@ -168,23 +186,28 @@ export class NodeGate<C, Request extends RequestLike> {
     await this.#settle(request, response).catch(() => {});
     return this.#pinner.holds(when, askedBy(request, rawRequest(request)));
   }
+}
 
-  #close(
-    { status = 404, handler }: Closed<Handler<Request, never>>,
-    request: Request,
-    response: ResponseLike,
-    next: (error?: Error) => void,
-  ): void {
-    if (!handler) return send(response, closedAnswer(status));
-    try {
-      Promise.resolve(handler(request, response as never, next)).catch(next);
-    } catch (error) {
-      next(error as Error);
-    }
+function close<Request, Response extends ResponseLike>(
+  { status = 404, handler }: Closed<Handler<Request, Response>>,
+  request: Request,
+  response: Response,
+  next: (error?: Error) => void,
+): void {
+  if (!handler) return send(response, closedAnswer(status));
+  try {
+    Promise.resolve(handler(request, response, next)).catch(next);
+  } catch (error) {
+    next(error as Error);
   }
 }
 
-const marked = new WeakSet<IncomingMessage>();
+function answering<Request>(answer: (request: Request, response: ResponseLike) => Promise<void>): Answering<Request> {
+  return (request, response, next) => {
+    const answered = answer(request, response);
+    return next ? answered.catch(next) : answered;
+  };
+}
 
 function askedBy<Request extends RequestLike>(request: Request, raw: IncomingMessage): Asked<Request> {
   return {
@@ -220,26 +243,37 @@ function send(response: ResponseLike, { status, headers, body }: Answer): void {
   raw.end(body);
 }
 
+/** Begins the stream; what cannot be judged fails before it, like any other request. */
 function listen<C>(
   hub: ChangeHub<C>,
   settled: PinnedRequest<C>,
   request: IncomingMessage,
-  response: ServerResponse,
+  response: ResponseLike,
 ): void {
-  response.writeHead(200, {
-    "content-type": "text/event-stream",
-    "cache-control": "no-store",
-    "x-accel-buffering": "no",
-  });
+  const raw = rawResponse(response);
+  const begin = () => {
+    takeOver(response);
+    raw.writeHead(200, {
+      "content-type": "text/event-stream",
+      "cache-control": "no-store",
+      "x-accel-buffering": "no",
+      // So that nothing stays open behind a stream that ended. Later versions of HTTP have no such header.
+      ...(request.httpVersionMajor === 1 ? { connection: "close" } : {}),
+    });
+  };
   const remove = hub.add(
     {
-      send: (text) => void response.write(text),
-      waiting: () => response.writableLength,
-      drop: () => void response.destroy(),
+      send: (text) => {
+        if (!raw.headersSent) begin();
+        raw.write(text);
+      },
+      waiting: () => raw.writableLength,
+      end: () => void raw.end(),
+      drop: () => void raw.destroy(),
     },
     settled,
   );
   request.on("close", remove);
-  response.on("close", remove);
-  response.on("error", remove);
+  raw.on("close", remove);
+  raw.on("error", remove);
 }

@@ -36,7 +36,7 @@ export function is<C = undefined>(flag: NameOf<C>, wanted: unknown): JoinedOpenW
   return {
     answer: (pinned) => {
       const { value, variant, problem } = pinned.verdict(flag);
-      if (problem !== undefined) return undefined;
+      if (problem !== undefined && value === undefined) return undefined;
       return (variant !== undefined && variant === wanted) || sameData(value, wanted);
     },
   };

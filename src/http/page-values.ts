@@ -10,7 +10,7 @@ export interface PageValues {
 }
 
 export function pageValues<C>(pinned: PinnedFlags<C>, only: readonly NameOf<C>[]): PageValues {
-  return { revision: pinned.revision, values: Object.fromEntries(only.map((name) => [name, pinned.value(name)])) };
+  return { revision: pinned.revision, values: pinned.values({ only }) };
 }
 
 /** An answer that any kind of server can send. */
@@ -36,7 +36,7 @@ export function valuesAnswer<C>(
     : { status: 200, headers: { ...headers, etag }, body };
 }
 
-/** Too many listen already. */
+/** Too many listen already, or the server is about to stop. */
 export const fullAnswer: Answer = {
   status: 503,
   headers: { "retry-after": "5", "cache-control": "no-store" },

@@ -1,4 +1,4 @@
-import { type Definitions, describeFlag, type Explanation, explain, FlagSet, type Verdict } from "../core.ts";
+import { type Definitions, describeFlag, type Explanation, FlagSet, type Verdict } from "../core.ts";
 import { compareSets, type PartChange } from "../insight/change/compare.ts";
 import { Outcome } from "../judge/outcome.ts";
 import type { Overrides } from "../judge/question.ts";
@@ -42,6 +42,8 @@ export interface AskingOptions<C = undefined> {
 export interface PinOptions {
   /** A verified pass; see `verifyPass`. */
   readonly pass?: Pass | undefined;
+  /** Tells no "verdict": for looking whether something has changed. False by default. */
+  readonly quiet?: boolean | undefined;
 }
 
 /** Values by flag, or variants by name: `{ "seat-map": variant("deck") }`. */
@@ -192,13 +194,7 @@ export class Flags<C = undefined> {
 
   /** The whole way to the verdict, as data; `formatExplanation` renders it. Undefined for an unknown flag. */
   explain(flag: NameOf<C>, context: Context = {}): Explanation | undefined {
-    const fallback = this.#guard.fallback(flag);
-    const at = this.#clock();
-    if (fallback) {
-      const verdict = fallback.verdict(this.revision);
-      return { ...verdict, environment: this.environment, at: new Date(at).toISOString(), steps: [] };
-    }
-    const explanation = explain(this.#set, flag, context, { at, overrides: this.#overridesNow() });
+    const explanation = this.pin(context).explain(flag);
     if (explanation === undefined) this.#unknownOutcome(flag);
     return explanation;
   }
@@ -222,7 +218,7 @@ export class Flags<C = undefined> {
    * const pinned = flags.pin(passenger);
    * if (pinned.value("zone-fares")) quote(pinned.value("hold-minutes"));
    */
-  pin(context: Context, { pass }: PinOptions = {}): PinnedFlags<C> {
+  pin(context: Context, { pass, quiet = false }: PinOptions = {}): PinnedFlags<C> {
     const at = this.#clock();
     const set = this.#set;
     const guard = this.#guard;
@@ -234,7 +230,7 @@ export class Flags<C = undefined> {
       overrides,
       fallback: (name) => guard.fallback(name),
       unknown: (name) => this.#unknownOutcome(name),
-      tell: (outcome, asked) => this.#tell(outcome, set, context, at, overrides, asked),
+      tell: quiet ? () => {} : (outcome, asked) => this.#tell(outcome, set, context, at, overrides, asked),
       names: () => (this.#catalogue ? Object.keys(this.#catalogue.entries) : this.names),
     });
   }
@@ -369,6 +365,11 @@ export class Flags<C = undefined> {
     if (!definition) throw new FlagsError(this.#unknownMessage(flag));
     const values = definition.type === "yes-no" && !definition.variants ? [false, true] : [...valuesOf(definition)];
     return { variants: definition.variants && [...definition.variants.keys()], values };
+  }
+
+  /** Whether `close` has been called. */
+  get isClosed(): boolean {
+    return this.#closing !== undefined;
   }
 
   /** Ends the watching, and every stream that the gates hold open. Verdicts go on with the definitions as they are. */

@@ -70,8 +70,15 @@ export class PinnedFlags<C = undefined> {
 
   /** The whole way to the verdict, as data. Undefined for an unknown flag. */
   explain(flag: NameOf<C>): Explanation | undefined {
-    const { set, context, at, overrides } = this.#pinning;
-    return explain(set, flag, context, { at, overrides });
+    const { set, context, at, overrides, fallback } = this.#pinning;
+    const instead = fallback(flag);
+    if (instead === undefined) return explain(set, flag, context, { at, overrides });
+    return {
+      ...instead.verdict(this.revision),
+      environment: set.environment,
+      at: new Date(at).toISOString(),
+      steps: [],
+    };
   }
 
   /** The values of many flags, for handing to a page; they are told of as asked by a page. */

@@ -171,12 +171,7 @@ describe("what a change means", () => {
       { rules: [{ name: "b", give: 3 }, rule] },
       ["rule “first” moved from place 1 to 2"],
     ],
-    [
-      "an environment",
-      {},
-      { environments: { staging: { otherwise: 5 } } },
-      ["in staging: otherwise 5 added"],
-    ],
+    ["an environment", {}, { environments: { staging: { otherwise: 5 } } }, ["in staging: otherwise 5 added"]],
     ["a condition in front", {}, { provided: "y" }, ['provided "y" added, which narrows it']],
   ])("%s", (_, before, after, words) => {
     expect(compareSets(flag(before), flag(after))).toEqual([{ part: "flag", name: "a", kind: "changed", words }]);

@@ -63,7 +63,7 @@ function listen(url: string, init: RequestInit) {
     },
   });
   const opened = fetch(url, { ...init, signal: end.signal });
-  void opened
+  const ended = opened
     .then(async ({ body }) => {
       for await (const chunk of body!.pipeThrough(new TextDecoderStream())) parser.feed(chunk);
     })
@@ -71,6 +71,8 @@ function listen(url: string, init: RequestInit) {
   let taken = 0;
   return {
     opened,
+    /** Resolves when there will be no more. */
+    ended,
     comments: () => comments,
     end: () => end.abort(),
     next: async (): Promise<Told> => {
@@ -233,6 +235,43 @@ describe.each(servers)("%s", (_name, start) => {
     await expect.poll(() => one.comments()).toBeGreaterThan(0);
   });
 
+  it("ends its streams when the flags are closed, so that the server stops by its own shutdown", async () => {
+    const { flags } = await opened();
+    const { address, stop } = await start(flags);
+    const streams = ["A-1", "A-9"].map((person) => listen(`${address}/changes`, as(person)));
+    await Promise.all(streams.map((stream) => stream.next()));
+    let isDown = false;
+    const down = stop().then(() => (isDown = true));
+    await sleep(50);
+    expect(isDown).toBe(false);
+    await flags.close();
+    await down;
+    await Promise.all(streams.map((stream) => stream.ended));
+  });
+
+  it("takes no listener any more once the flags are closed", async () => {
+    const { flags } = await opened();
+    const { address } = await start(flags);
+    await flags.close();
+    expect((await fetch(`${address}/changes`, as("A-1"))).status).toBe(503);
+    expect((await fetch(`${address}/values`, as("A-1"))).status).toBe(200);
+  });
+
+  it("says nothing on a stream while the values stay as they are", async () => {
+    const { folder, flags } = await opened();
+    const { address } = await start(flags);
+    const stream = listen(`${address}/changes`, as("A-1"));
+    await stream.next();
+    const changed = next(flags, "change");
+    await put(folder, "a.yaml", set(20));
+    await changed;
+    const storm = next(flags, "change");
+    await put(folder, "a.yaml", set(20).replace("ids: [A-1, A-2]", "ids: [A-2]"));
+    await storm;
+    // The first change concerned nothing that the page is told of, so the second one is the first that it hears of.
+    expect((await stream.next()).data).toMatchObject({ revision: flags.revision, values: { "zone-fares": false } });
+  });
+
   it("turns listeners away when there are too many, and forgets those that leave", async () => {
     const { flags } = await opened();
     const { address } = await start(flags);
@@ -282,24 +321,53 @@ function long(seed: string): string {
   return `iudex: 1\nflags: { long: { safe: "${seed.padEnd(400_000, "x")}" } }\n`;
 }
 
+it("keeps a pass's answer out of every cache, and tells all verdicts, with a second gate on the request", async () => {
+  const { createServer } = await import("node:http");
+  const { nodeGate } = await import("iudex/http");
+  const { flags } = await opened();
+  const context = () => ({ account: { id: "A-9" } });
+  const first = nodeGate(flags, { context, pass: false, verdictHeader: true });
+  const second = nodeGate(flags, { context, verdictHeader: true });
+  const server = createServer((request, response) => {
+    first.pin(request, response, () => {
+      first.of(request).value("storm-mode");
+      second.pin(request, response, () => response.end(String(second.of(request).value("zone-fares"))));
+    });
+  });
+  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
+  onTestFinished(() => new Promise<void>((resolve) => server.close(() => resolve())));
+  const { port } = server.address() as { port: number };
+  const pass = await signPass(
+    { flags: { "zone-fares": true }, environment: "production", expires: Date.now() + 60_000 },
+    key,
+  );
+  const answer = await fetch(`http://127.0.0.1:${port}/`, { headers: { "iudex-pass": pass } });
+  expect([await answer.text(), answer.headers.get("cache-control")]).toEqual(["true", "no-store"]);
+  expect(answer.headers.get("iudex-verdicts")).toContain('"zone-fares"');
+  expect(answer.headers.get("iudex-verdicts")).toContain('"storm-mode"');
+});
+
 it("judges once for all listeners whose contexts are equal", async () => {
   const { ChangeHub } = await import("../../src/http/change-hub.ts");
   const { folder, flags } = await opened();
   const hub = new ChangeHub(flags as never, { only: ["zone-fares"] });
+  const judged: unknown[] = [];
+  flags.on("verdict", ({ asked }) => judged.push(asked));
   const got: string[] = [];
-  const listener = () => ({ send: (text: string) => void got.push(text), waiting: () => 0, drop() {} });
+  const listener = () => ({ send: (text: string) => void got.push(text), waiting: () => 0, end() {}, drop() {} });
   const request = (id: string) => ({ pinned: flags.pin({}), context: { account: { id } }, pass: undefined });
   const leave = [
     ...Array.from({ length: 500 }, () => hub.add(listener(), request("A-1") as never)),
     hub.add(listener(), request("A-9") as never),
   ];
-  expect(hub.groups).toBe(2);
+  expect(judged).toEqual(["page", "page"]);
   const changed = next(flags, "change");
   await put(folder, "a.yaml", set(15).replace("ids: [A-1, A-2]", "ids: [A-3]"));
   await changed;
-  await expect.poll(() => got.length).toBe(2 * 501);
+  // What the second person gets stays the same, so nothing is said of it.
+  await expect.poll(() => got.length).toBe(501 + 500);
+  expect(judged).toHaveLength(3);
   for (const each of leave) each();
-  expect(hub.groups).toBe(0);
 });
 
 it("ends the stream of a fetch-style client that takes nothing", async () => {

@@ -2,7 +2,7 @@ import { createServer, type IncomingMessage, type RequestListener, type Server, 
 import type { AddressInfo } from "node:net";
 import { serve } from "@hono/node-server";
 import express from "express";
-import fastify from "fastify";
+import fastify, { type FastifyReply, type FastifyRequest } from "fastify";
 import { Hono } from "hono";
 import type { Flags } from "iudex";
 import { allOf, anyOf, fetchGate, is, nodeGate, not } from "iudex/http";
@@ -16,6 +16,8 @@ export interface Running {
   /** How often a context was gathered. */
   gathered(): number;
   readonly failures: unknown[];
+  /** Stops as the framework says that one should; it waits for the answers that are under way. */
+  stop(): Promise<void>;
 }
 
 interface Person {
@@ -73,7 +75,16 @@ async function listening(server: Server, gathering: Gathering): Promise<Running>
       }),
   );
   const { port } = server.address() as AddressInfo;
-  return { address: `http://127.0.0.1:${port}`, gathered: () => gathering.count, failures: gathering.failures };
+  return {
+    address: `http://127.0.0.1:${port}`,
+    gathered: () => gathering.count,
+    failures: gathering.failures,
+    stop: () => stopped(server),
+  };
+}
+
+function stopped(server: Server): Promise<void> {
+  return new Promise((resolve) => server.close(() => resolve()));
 }
 
 const startNode: StartServer = (flags) => {
@@ -90,8 +101,8 @@ const startNode: StartServer = (flags) => {
     "/unknown": gate.closedUnless(joined.unknown),
     "/not-unknown": gate.closedUnless(joined.notUnknown),
     "/own": gate.closedUnless("zone-fares", {
-      handler: (_request, response: ServerResponse) => response.writeHead(410).end("gone"),
-    }) as never,
+      handler: (_request, response) => response.writeHead(410).end("gone"),
+    }),
     "/divert": gate.divert("zone-fares", { to: text("new"), otherwise: text("old") }),
     "/values": gate.values({ only: pageFlags }),
     "/changes": gate.changes({ only: pageFlags, every: 200, mostListeners: 50 }),
@@ -122,8 +133,8 @@ const startExpress: StartServer = (flags) => {
   app.get(
     "/divert",
     gate.divert("zone-fares", {
-      to: (_, r: express.Response) => r.send("new"),
-      otherwise: (_, r: express.Response) => r.send("old"),
+      to: (_, response) => response.send("new"),
+      otherwise: (_, response) => response.send("old"),
     }),
   );
   app.use(gate.run);
@@ -134,7 +145,7 @@ const startExpress: StartServer = (flags) => {
   app.get("/not-unknown", gate.closedUnless(joined.notUnknown), open);
   app.get(
     "/own",
-    gate.closedUnless("zone-fares", { handler: (_, response: express.Response) => response.status(410).send("gone") }),
+    gate.closedUnless("zone-fares", { handler: (_, response) => response.status(410).send("gone") }),
     open,
   );
   app.get("/values", gate.values({ only: pageFlags }));
@@ -149,8 +160,8 @@ const startExpress: StartServer = (flags) => {
 };
 
 const startFastify: StartServer = async (flags) => {
-  const { gate, gathering } = forRequests<IncomingMessage | { readonly raw: IncomingMessage }>(flags);
-  const app = fastify({ forceCloseConnections: true });
+  const { gate, gathering } = forRequests<FastifyRequest>(flags);
+  const app = fastify();
   app.addHook("onRequest", (request, reply, done) => {
     if (request.url === "/open" || request.url === "/divert") done();
     else gate.run(request, reply, done);
@@ -166,28 +177,32 @@ const startFastify: StartServer = async (flags) => {
     "/own",
     {
       preHandler: gate.closedUnless("zone-fares", {
-        handler: (_, reply: { code(n: number): { send(text: string): unknown } }) => reply.code(410).send("gone"),
+        handler: (_, reply: FastifyReply) => reply.code(410).send("gone"),
       }),
     },
     open,
   );
-  const answer = (words: string) => (_: unknown, reply: { send(text: string): unknown }) => void reply.send(words);
-  app.get(
-    "/divert",
-    { preHandler: gate.divert("zone-fares", { to: answer("new"), otherwise: answer("old") } as never) as never },
-    open,
-  );
-  app.get("/values", { preHandler: gate.values({ only: pageFlags }) }, open);
-  app.get("/changes", { preHandler: gate.changes({ only: pageFlags, every: 200, mostListeners: 50 }) }, open);
+  const answer = (words: string) => (_: FastifyRequest, reply: FastifyReply) => void reply.send(words);
+  app.get("/divert", { preHandler: gate.divert("zone-fares", { to: answer("new"), otherwise: answer("old") }) }, open);
+  app.get("/values", gate.values({ only: pageFlags }));
+  app.get("/changes", gate.changes({ only: pageFlags, every: 200, mostListeners: 50 }));
   app.get("/twice", async (request) => {
     await new Promise((resolve) => setTimeout(resolve, 5));
     return { ...twice(gate.of(request)), current: flags.current().value("hold-minutes") };
   });
   app.setErrorHandler((error, _request, reply) => reply.code(500).send((error as Error).message));
   await app.listen({ port: 0, host: "127.0.0.1" });
-  onTestFinished(() => app.close());
+  onTestFinished(() => {
+    app.server.closeAllConnections();
+    return app.close();
+  });
   const { port } = app.server.address() as AddressInfo;
-  return { address: `http://127.0.0.1:${port}`, gathered: () => gathering.count, failures: gathering.failures };
+  return {
+    address: `http://127.0.0.1:${port}`,
+    gathered: () => gathering.count,
+    failures: gathering.failures,
+    stop: () => app.close(),
+  };
 };
 
 const startHono: StartServer = async (flags) => {
@@ -230,7 +245,12 @@ const startHono: StartServer = async (flags) => {
       }),
   );
   const { port } = server.address() as AddressInfo;
-  return { address: `http://127.0.0.1:${port}`, gathered: () => gathering.count, failures: gathering.failures };
+  return {
+    address: `http://127.0.0.1:${port}`,
+    gathered: () => gathering.count,
+    failures: gathering.failures,
+    stop: () => stopped(server),
+  };
 };
 
 export const servers: readonly (readonly [string, StartServer])[] = [
