@@ -32,9 +32,12 @@ function renderProblem(problem: LocatedProblem, options: RenderOptions): string 
   const p = printableProblem(problem);
   const { text, path = same, paint = noPaint } = options;
   const severity = p.severity === "error" ? paint.error("error") : paint.warning("warning");
-  const head = `${paint.place(`${path(p.file)}:${p.line}:${p.column}`)}  ${severity}  ${paint.faint(p.code)}`;
+  const content = text?.(p.file);
+  // A folder, or a file that could not be read, has no lines.
+  const place = content === undefined && p.line === 1 && p.column === 1 ? "" : `:${p.line}:${p.column}`;
+  const head = `${paint.place(`${path(p.file)}${place}`)}  ${severity}  ${paint.faint(p.code)}`;
   const lines = [head, ...wrap(p.message, "  ").map(paint.strong)];
-  lines.push(...excerpt(text?.(p.file), p, paint));
+  lines.push(...excerpt(content, p, paint));
   if (p.expected) lines.push(...labelled("expected", p.expected, paint));
   if (p.help) lines.push(...labelled("help", p.help, paint));
   for (const r of p.related ?? [])

@@ -1,6 +1,6 @@
 import type { BigIntStats } from "node:fs";
 import { lstat, readdir, realpath, stat } from "node:fs/promises";
-import { join, relative, sep } from "node:path";
+import { isAbsolute, join, relative, sep } from "node:path";
 import { limits, type Problem } from "../core.ts";
 import { Problems } from "../problems/problem.ts";
 import { reasonOf } from "./read-text.ts";
@@ -253,7 +253,7 @@ export function signatureOf(scan: FolderScan): string {
 
 /** A path as people write it: relative to where they are, if that is shorter. */
 export function shownPath(folder: string, file: string): string {
-  const path = join(folder, file);
+  const path = file === folder || isAbsolute(file) ? file : join(folder, file);
   const near = relative(process.cwd(), path);
   return near.startsWith("..") ? path : near;
 }

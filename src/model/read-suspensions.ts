@@ -1,35 +1,11 @@
 import { at, type Place, Problems } from "../problems/problem.ts";
 import type { Document } from "../source/entries.ts";
-import { field, listOf, name, object, record, required, text } from "../source/shape.ts";
+import { suspensionFile } from "../source/side-files.ts";
 import { Walk } from "../source/walk.ts";
 import { isObject, own } from "../values/data.ts";
 import { limits } from "../values/limits.ts";
 import { isName } from "../values/names.ts";
 import type { Suspension } from "./types.ts";
-
-const suspension = object(
-  {
-    since: field(text({ expected: "an instant such as 2026-12-02T10:14Z" }), "When it was suspended"),
-    who: field(text(), "Who did it"),
-    note: field(text(), "Why"),
-    in: field(
-      listOf(name("an environment"), { what: "environments", nonEmpty: true }),
-      "Where; everywhere if left out",
-    ),
-  },
-  { expected: "an entry such as { since: 2026-12-02T10:14Z, note: why }" },
-);
-
-export const suspensionFile = object(
-  {
-    iudex: required(
-      { expected: "1", schema: { const: limits.formatVersion }, read: () => limits.formatVersion },
-      "The version of the format",
-    ),
-    suspended: required(record(suspension, { what: "suspended flags" }), "The suspended flags"),
-  },
-  { expected: "an object with “iudex” and “suspended”" },
-);
 
 /**
  * Whatever can be read in the file takes effect, so that an emergency stop made in haste stops something. The rest is

@@ -147,6 +147,14 @@ export const problemCatalogue = {
   "list-too-large": error("A list file is over 64 MB.", "Split it into cohorts."),
 
   // Examples, suspensions, overrides: errors that leave the set usable
+  "override-refused": report(
+    "An override in `overrides.local.yaml` names no flag, or gives what its flag cannot.",
+    "Correct it, or take it out.",
+  ),
+  "catalogue-mismatch": report(
+    "A program's catalogue promises what the definitions do not keep.",
+    "Correct the one that is wrong; until then the program goes by its fallback.",
+  ),
   "example-fails": report("An example does not give what it says.", "Correct the rules or the example."),
   "example-needs-time": report("An example whose answer depends on time says no instant.", "Add `at`."),
   "suspension-fault": report("A part of `suspended.yaml` cannot be read.", "Correct it; the rest is in force."),

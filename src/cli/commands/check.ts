@@ -1,6 +1,9 @@
-import { checkDefinitions, shortRevision } from "../../core.ts";
+import { checkDefinitions, type Definitions, type Problem, shortRevision } from "../../core.ts";
 import { type Loaded, type LocatedProblem, loadFolder, shownPath } from "../../folder/index.ts";
 import { locateProblems } from "../../folder/load.ts";
+import { readLocalOverrides } from "../../folder/local-overrides.ts";
+import { catalogueProblems, overrideProblems } from "../../runtime/beforehand.ts";
+import { cataloguesIn } from "../catalogue-files.ts";
 import { addCommand, type Cli } from "../cli.ts";
 import { type FolderOptions, renderFolderProblems } from "../folder.ts";
 import { count, type ExitCode, json, type Output, UsageError } from "../output.ts";
@@ -9,6 +12,7 @@ import { sarifLog } from "../sarif.ts";
 export interface CheckOptions extends FolderOptions {
   readonly json?: boolean;
   readonly sarif?: boolean;
+  readonly catalogue?: string;
 }
 
 export function addCheck(cli: Cli): void {
@@ -18,12 +22,13 @@ export function addCheck(cli: Cli): void {
     example: "iudex check --flags examples/ternhaven/flags",
   })
     .option("--sarif", "answer as SARIF 2.1.0, for code hosts")
+    .option("--catalogue <module>", "hold the catalogues that a JavaScript module exports against the files")
     .action(async (options) => cli.finish(await check(options, cli.output, cli.version)));
 }
 
 async function check(options: CheckOptions, output: Output, version: string): Promise<ExitCode> {
   const loaded = await loadFolder(options.flags);
-  const problems = await checked(loaded);
+  const problems = await checked(loaded, options);
   const failed = problems.some((p) => p.severity === "error");
   if (options.json && options.sarif) throw new UsageError("One answer at a time.", "write --json or --sarif");
   if (options.sarif)
@@ -33,9 +38,21 @@ async function check(options: CheckOptions, output: Output, version: string): Pr
   return failed ? 1 : 0;
 }
 
-async function checked(loaded: Loaded): Promise<readonly LocatedProblem[]> {
-  if (!loaded.definitions) return loaded.problems;
-  return locateProblems(loaded, checkDefinitions(loaded.definitions, { at: Date.now() }));
+async function checked(loaded: Loaded, { catalogue }: CheckOptions): Promise<readonly LocatedProblem[]> {
+  const { definitions } = loaded;
+  const local = loaded.content.scan.localOverrides;
+  const overrides = await readLocalOverrides(local, (values) =>
+    definitions && local ? overrideProblems(values, definitions, local.file) : [],
+  );
+  if (!definitions) return [...loaded.problems, ...overrides.problems];
+  const found = [...checkDefinitions(definitions, { at: Date.now() }), ...(await heldAgainst(catalogue, definitions))];
+  return [...(await locateProblems(loaded, found)), ...overrides.problems];
+}
+
+async function heldAgainst(module: string | undefined, definitions: Definitions): Promise<Problem[]> {
+  if (module === undefined) return [];
+  const catalogues = await cataloguesIn(module);
+  return catalogues.flatMap((catalogue) => catalogueProblems(catalogue, definitions, module));
 }
 
 /** What `--json` promises, key by key. */

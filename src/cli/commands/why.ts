@@ -10,12 +10,15 @@ import {
   type Problem,
   shortRevision,
 } from "../../core.ts";
+import { readLocalOverrides } from "../../folder/local-overrides.ts";
 import { whereListed } from "../../folder/where-listed.ts";
+import type { Overrides } from "../../judge/question.ts";
+import { localOverrides } from "../../runtime/beforehand.ts";
 import { didYouMean, isName, noSuch } from "../../values/names.ts";
 import { printable } from "../../values/printable.ts";
 import { addCommand, atOption, type Cli, envOption } from "../cli.ts";
 import { type GivenContext, givenContext } from "../context.ts";
-import { type FolderOptions, openFolder, setFor } from "../folder.ts";
+import { type FolderOptions, type OpenedFolder, openFolder, setFor } from "../folder.ts";
 import { instantOf } from "../instant.ts";
 import { type ExitCode, explanationPaint, json, type Output, UsageError } from "../output.ts";
 
@@ -33,6 +36,8 @@ interface Asked {
   readonly at: number;
   readonly whereListed: ReturnType<typeof whereListed>;
   readonly reveal: boolean;
+  /** Those of the local file, where the environment lets them count. */
+  readonly overrides: Overrides | undefined;
 }
 
 export function addWhy(cli: Cli): void {
@@ -60,6 +65,7 @@ async function why(what: string, options: WhyOptions, output: Output): Promise<E
     at: instantOf(options.at),
     whereListed: whereListed(opened.loaded),
     reveal: options.reveal === true,
+    overrides: await overridesOf(opened, options.env),
   };
   const explanation = explain(asked.set, what, asked.given.context, asked);
   if (explanation) tellOfFlag(explanation, asked, definitions, options, output);
@@ -68,6 +74,16 @@ async function why(what: string, options: WhyOptions, output: Output): Promise<E
     output.err(`${printable(pair)} is not of the attribute's type, so it counts as missing.\n`);
   }
   return 0;
+}
+
+async function overridesOf(
+  { loaded, definitions }: OpenedFolder,
+  env: string | undefined,
+): Promise<Overrides | undefined> {
+  const count = env !== undefined && definitions.environments.get(env)?.source["local-overrides"] === true;
+  const { values } = await readLocalOverrides(count ? loaded.content.scan.localOverrides : undefined);
+  if (values === undefined || values.size === 0) return undefined;
+  return { code: undefined, layers: localOverrides(values, definitions).outcomes };
 }
 
 function tellOfFlag(

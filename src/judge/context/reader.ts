@@ -1,4 +1,3 @@
-import { murmur3 } from "../../buckets/murmur3.ts";
 import type { Plain } from "../../values/data.ts";
 import { intern } from "../../values/intern.ts";
 import { memo } from "../../values/memo.ts";
@@ -22,11 +21,11 @@ export function readerOf(path: readonly string[]): Reader {
   return known(path.join(separator));
 }
 
-const known: (key: string) => Reader = memo(1_000, (key) => makeReader(key.split(separator).map(intern)));
+const known: (key: string) => Reader = memo(1_000, (key, place) => makeReader(key.split(separator).map(intern), place));
 
-function makeReader(path: readonly string[]): Reader {
+/** The first eight paths of a process read at places of their own; later ones share. */
+function makeReader(path: readonly string[], place: number): Reader {
   const [head, next, ...rest] = path as [string, ...string[]];
-  const place = murmur3(path.join("."));
   if (next === undefined) return ofOneStep[place % ofOneStep.length]!(head);
   const read = ofTwoSteps[place % ofTwoSteps.length]!(head, next);
   return rest.length === 0 ? read : (context) => steps(read(context), rest);
