@@ -1,11 +1,10 @@
-import { isZone } from "../calendar/instant.ts";
 import { at, type Place, type Problems } from "../problems/problem.ts";
 import { type DefaultsSource, parseRisingStep, type RisingSource } from "../source/format.ts";
-import { readBound, readZone, type Zone } from "./read-windows.ts";
+import { readBound, readZone, zoneOfFile } from "./read-windows.ts";
 
 /** Checks a rising share: instants that can be read, ascending; a falling share is a warning. */
 export function checkRising(share: RisingSource, defaults: DefaultsSource, place: Place, problems: Problems): void {
-  const zone = readZone(share.zone, at(place, "zone"), problems) ?? defaultZone(defaults);
+  const zone = readZone(share.zone, at(place, "zone"), problems) ?? zoneOfFile(defaults.zone);
   let before: { readonly percent: number; readonly from: number } | undefined;
   for (const [i, text] of share.rising.entries()) {
     const here = at(place, "rising", i);
@@ -17,11 +16,6 @@ export function checkRising(share: RisingSource, defaults: DefaultsSource, place
     else if (before && step.percent < before.percent) reportFall(before.percent, text, here, problems);
     before = { percent: step.percent, from };
   }
-}
-
-/** The zone of the file's defaults; one that does not exist is reported where it stands. */
-function defaultZone({ zone }: DefaultsSource): Zone {
-  return zone === undefined || isZone(zone) ? zone : "unknown";
 }
 
 function reportOrder(text: string, place: Place, problems: Problems): void {

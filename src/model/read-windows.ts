@@ -17,7 +17,8 @@ export function readWindows(
 
 function readWindow({ name, source, place, defaults }: Entry<WindowSource>, problems: Problems): WindowDefinition {
   const { hours, except = [], about } = source;
-  const zone = readZone(source.zone ?? defaults.zone, source.zone ? at(place, "zone") : place, problems);
+  const zone =
+    source.zone === undefined ? zoneOfFile(defaults.zone) : readZone(source.zone, at(place, "zone"), problems);
   const window = new TimeWindow({
     from: readBound(source.from, zone, at(place, "from"), problems),
     until: readBound(source.until, zone, at(place, "until"), problems),
@@ -42,6 +43,11 @@ export function readZone(zone: string | undefined, place: Place, problems: Probl
     help: near && `did you mean ${near}?`,
   });
   return "unknown";
+}
+
+/** The zone under `defaults`, which is reported where it stands. */
+export function zoneOfFile(zone: string | undefined): Zone {
+  return zone === undefined || isZone(zone) ? zone : "unknown";
 }
 
 export function readBound(text: string | undefined, zone: Zone, place: Place, problems: Problems): number | undefined {

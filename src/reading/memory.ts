@@ -1,3 +1,4 @@
+import { readZone } from "../model/read-windows.ts";
 import { CanonicalMemory } from "../model/revision.ts";
 import type { FlagDefinition } from "../model/types.ts";
 import { type Problem, Problems } from "../problems/problem.ts";
@@ -41,6 +42,7 @@ export class ReadingMemory {
     if (known) return known;
     const problems = new Problems();
     const file = readFile(document, problems);
+    readZone(file?.source.defaults?.zone, { file: document.file, path: ["defaults", "zone"] }, problems);
     const memory: FileMemory = {
       file,
       problems: problems.all,

@@ -8,6 +8,7 @@ import {
   cohortWords,
   environmentWords,
   isSameCohort,
+  lostMost,
   renamedCohortWords,
   windowWords,
 } from "./part-words.ts";
@@ -49,7 +50,7 @@ export function* compareInSteps(
   const cohorts = yield* compareSection("cohort", before, after, (name) =>
     cohortWords(before.cohorts.get(name)!, after.cohorts.get(name)!, proofs),
   );
-  return [
+  const changes = [
     ...withRenames(flags, before, after, proofs),
     ...(yield* compareSuspensions(before, after)),
     ...withRenamedCohorts(cohorts, before, after),
@@ -63,6 +64,9 @@ export function* compareInSteps(
       environmentWords(before.environments.get(name)!, after.environments.get(name)!),
     )),
   ];
+  const isLoss = ({ part, name, kind }: PartChange) =>
+    part === "cohort" && kind === "changed" && lostMost(before.cohorts.get(name)!, after.cohorts.get(name)!);
+  return [...changes.filter(isLoss), ...changes.filter((change) => !isLoss(change))];
 }
 
 type Comparing = Generator<undefined, PartChange[], undefined>;

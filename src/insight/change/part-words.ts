@@ -20,7 +20,7 @@ export function cohortWords(before: CohortDefinition, after: CohortDefinition, p
     words.push(...memberWords("when", before.when, after.when).map((each) => `${each}${relation}`));
   } else if (before.kind === "list" && after.kind === "list") {
     words.push(...memberWords("of", printPath(before.of), printPath(after.of)));
-    if (before.digest !== after.digest) words.push(listWords(before.ids.size, after.ids.size));
+    if (before.digest !== after.digest) words.push(listWords(before.ids.size, after.ids.size, lostMost(before, after)));
   } else if (before.kind === "lot" && after.kind === "lot") {
     words.push(...lotWords(before, after));
   } else {
@@ -43,6 +43,11 @@ function lotWords(before: LotCohort, after: LotCohort): string[] {
     ...memberWords("salt", before.salt, after.salt),
     ...(anew ? ["the lot is drawn anew, so other people are inside"] : []),
   ];
+}
+
+/** A list that lost more than half of its ids has probably been cut off; whoever reads of the change must see it first. */
+export function lostMost(before: CohortDefinition, after: CohortDefinition): boolean {
+  return before.kind === "list" && after.kind === "list" && after.ids.size < before.ids.size / 2;
 }
 
 /** Do two cohorts mean the same, whatever they are called? */
@@ -94,7 +99,8 @@ export function environmentWords(before: EnvironmentDefinition, after: Environme
   return words.length > 0 ? words : ["its definition"];
 }
 
-function listWords(before: number, after: number): string {
+function listWords(before: number, after: number, isLoss: boolean): string {
+  if (isLoss) return `more than half of its ids gone, ${before} → ${after}: was the file cut off?`;
   return before === after ? `other ids, ${after} as before` : `${before} → ${after} ids`;
 }
 
