@@ -128,11 +128,11 @@ export class FolderFeed implements Feed {
   async #take(loaded: Loaded): Promise<void> {
     this.#loaded = loaded;
     this.#suspendedStamp = loaded.content.scan.suspended?.stamp;
-    const definitions = loaded.definitions && this.#fits(loaded.definitions) ? loaded.definitions : undefined;
+    const definitions = await this.#usable(loaded);
     const step = (state: State) => this.#next(state, definitions, loaded.suspensions);
-    await settleRevision(step(this.#state).files, loaded.content.tools.memory);
     const before = this.#state;
     const next = step(before);
+    await settleRevision(next.inForce, loaded.content.tools.memory);
     const changes = await inSlices(compareInSteps(before.inForce, next.inForce));
     if (this.#closed) return;
     if (definitions) this.#reportFaults(loaded.problems);
@@ -141,6 +141,14 @@ export class FolderFeed implements Feed {
     const now = this.#state === before ? next : step(this.#state);
     this.#feeding.advance(now, this.#state === before ? changes : compareSets(this.#state.inForce, now.inForce));
     if (definitions) this.#keep(loaded);
+  }
+
+  /** The set with the suspensions of now, its revision worked out; undefined where the files cannot be used here. */
+  async #usable({ definitions, suspensions, content }: Loaded): Promise<Definitions | undefined> {
+    if (!definitions || !this.#fits(definitions)) return undefined;
+    const set = withSuspensions(definitions, suspensions ?? this.#state.files.suspensions);
+    await settleRevision(set, content.tools.memory);
+    return set;
   }
 
   #next(
