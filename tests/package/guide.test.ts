@@ -60,6 +60,7 @@ it("links only to pages and pictures that are there", async () => {
     "docs/running.md",
     "docs/testing.md",
     "docs/format.md",
+    "docs/what-moves-people.md",
     "docs/judgement.md",
   ];
   for (const page of pages) {
