@@ -62,6 +62,7 @@ it("links only to pages and pictures that are there", async () => {
     "docs/format.md",
     "docs/what-moves-people.md",
     "docs/judgement.md",
+    "docs/architecture.md",
   ];
   for (const page of pages) {
     const text = await readFile(join(projectRoot, page), "utf8");
