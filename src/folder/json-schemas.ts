@@ -1,15 +1,10 @@
-import {
-  compileSchema,
-  draft2020,
-  extendDraft,
-  type JsonError,
-  type Keyword,
-  type SchemaNode,
-} from "json-schema-library";
+import type { Draft, JsonError, Keyword, SchemaNode } from "json-schema-library";
 import type { CompiledSchema, SchemaFault, SchemaPort, SchemaProblem } from "../model/schemas.ts";
 import { schemaFileOf } from "../reading/read.ts";
 import type { SchemaSource } from "../source/format.ts";
+import { memo } from "../values/memo.ts";
 import { compilePattern } from "../values/pattern.ts";
+import { schemaLibrary } from "./rarely.ts";
 import { findSchemaFault } from "./schema-keywords.ts";
 
 /** What a schema file holds, or why it cannot be read. */
@@ -66,7 +61,8 @@ function compiled(schema: unknown): CompiledSchema {
 }
 
 function build(schema: object): { node: SchemaNode; error: JsonError | undefined } {
-  const node = compileSchema({ $schema: dialect, ...schema }, { drafts: [linear], formatAssertion: false });
+  const { compileSchema } = schemaLibrary();
+  const node = compileSchema({ $schema: dialect, ...schema }, { drafts: [linear(dialect)], formatAssertion: false });
   return { node, error: node.schemaErrors?.[0] };
 }
 
@@ -108,12 +104,14 @@ function stepsOf(pointer: string): (string | number)[] {
 }
 
 /** The dialect with patterns in linear time: definitions and the values of overrides may come from somebody else. */
-const linear = extendDraft(draft2020, {
-  keywords: [withPatterns("pattern", parsePattern), withPatterns("patternProperties", parsePatternProperties)],
-});
+const linear: (dialect: string) => Draft = memo(1, () =>
+  schemaLibrary().extendDraft(schemaLibrary().draft2020, {
+    keywords: [withPatterns("pattern", parsePattern), withPatterns("patternProperties", parsePatternProperties)],
+  }),
+);
 
 function withPatterns(name: string, parse: (node: SchemaNode) => void): Keyword {
-  const keyword = draft2020.keywords.find((each) => each.keyword === name);
+  const keyword = schemaLibrary().draft2020.keywords.find((each) => each.keyword === name);
   if (!keyword) throw new TypeError(`the schema library has no keyword ${name}`);
   return { ...keyword, parse: (node) => void parse(node) };
 }

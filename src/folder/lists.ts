@@ -1,10 +1,10 @@
 import { realpath, stat } from "node:fs/promises";
 import { isAbsolute, resolve, sep } from "node:path";
-import { CsvError, parse } from "csv-parse/sync";
 import { type Fault, type ListRequest, type ListResult, limits } from "../core.ts";
 import { IdSet } from "../ids/id-set.ts";
 import { digestOfIds } from "../model/revision.ts";
 import { nearest, sentenceList } from "../values/names.ts";
+import { csvParser } from "./rarely.ts";
 import { readText } from "./read-text.ts";
 
 /** A list that has been read, with what tells whether it must be read again. */
@@ -114,6 +114,7 @@ function csvColumn(text: string, column: string | undefined): string[] | Fault {
   let header: string[] | undefined;
   let index = 0;
   const ids: string[] = [];
+  const { CsvError, parse } = csvParser();
   try {
     parse(text, {
       trim: true,

@@ -1,9 +1,9 @@
 import { readFileSync } from "node:fs";
-import { parse } from "csv-parse/sync";
 import { pointer } from "../problems/problem.ts";
 import { listKey } from "./lists.ts";
 import type { Loaded } from "./load.ts";
 import { Finder } from "./located.ts";
+import { csvParser } from "./rarely.ts";
 
 /**
  * Tells where an id stands in the list of a cohort: the file and line of the list, or of the ids in the definition.
@@ -47,7 +47,7 @@ function lineOf(path: string, file: string, column: string | undefined, id: stri
   }
   let header: string[] | undefined;
   let found: number | undefined;
-  parse(text, {
+  csvParser().parse(text, {
     bom: true,
     trim: true,
     skip_empty_lines: true,

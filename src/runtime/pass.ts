@@ -1,4 +1,4 @@
-import { CompactSign, compactVerify, decodeProtectedHeader, importJWK, type JWK } from "jose";
+import type { JWK } from "jose";
 import { isObject, own } from "../values/data.ts";
 
 /** A pass that has been verified: overrides for one person's own requests. */
@@ -37,6 +37,7 @@ export interface PassRequest {
  * @param key a private or secret key with `kid` and `alg`, such as EdDSA, ES256 or HS256
  */
 export async function signPass(request: PassRequest, key: PassKey): Promise<string> {
+  const { CompactSign, importJWK } = await import("jose");
   const payload = { flags: request.flags, env: request.environment, exp: Math.floor(request.expires / 1_000) };
   return new CompactSign(new TextEncoder().encode(JSON.stringify(payload)))
     .setProtectedHeader({ alg: key.alg, kid: key.kid, typ: passType })
@@ -52,6 +53,7 @@ export async function readPass(
 ): Promise<Pass | string> {
   try {
     if (token.length > longestPass) return "it is too long";
+    const { compactVerify, decodeProtectedHeader, importJWK } = await import("jose");
     const { kid, typ } = decodeProtectedHeader(token);
     if (typ !== passType) return "it is no pass";
     const known = (typeof keys === "function" ? await keys() : keys).filter((key) => key.kid === kid);
