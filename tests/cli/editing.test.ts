@@ -344,7 +344,8 @@ function onTerminal(words: readonly string[], answer: string): Promise<string> {
   return new Promise((resolve) => {
     const command = [process.execPath, binary, ...words].map((word) => `'${word}'`).join(" ");
     let answered = false;
-    const child = spawn("script", ["--quiet", "--return", "--command", command, "/dev/null"]);
+    // In a session of its own: in the background of another terminal it would be stopped.
+    const child = spawn("script", ["--quiet", "--return", "--command", command, "/dev/null"], { detached: true });
     let out = "";
     child.stdout.on("data", (chunk: Buffer) => {
       out += chunk;

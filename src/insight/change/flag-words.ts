@@ -1,9 +1,10 @@
+import { subjectOf } from "../../model/division.ts";
 import { flagIn, settingsIn } from "../../model/rules.ts";
 import type { FlagDefinition } from "../../model/types.ts";
 import { canonicalJson } from "../../values/data.ts";
 import { memberWords } from "./member-words.ts";
 import { type Proofs, relationWords } from "./proofs.ts";
-import { ruleListWords, ruleWords } from "./rule-words.ts";
+import { type RuleComparing, ruleListWords, ruleWords } from "./rule-words.ts";
 
 const described = ["safe", "otherwise", "by", "salt", "lifespan", "review-by", "owner", "about"] as const;
 
@@ -15,8 +16,9 @@ export function flagWords(before: FlagDefinition, after: FlagDefinition, proofs:
   for (const key of described) words.push(...memberWords(key, old[key], now[key]));
   words.push(...providedWords(old.provided, now.provided, proofs));
   words.push(...variantWords(before, after));
-  words.push(...ruleListWords(old.rules ?? [], now.rules ?? [], proofs));
-  words.push(...environmentWords({ before, after, proofs }));
+  const comparing = { before, after, proofs, anew: isDrawnAnew(before, after) };
+  words.push(...ruleListWords(old.rules ?? [], now.rules ?? [], comparing));
+  words.push(...environmentWords(comparing));
   if (canonicalJson(old.schema) !== canonicalJson(now.schema)) words.push("its schema");
   if (words.length > 0) return words;
   if (canonicalJson(old["for-instance"]) !== canonicalJson(now["for-instance"])) return ["its examples"];
@@ -41,10 +43,14 @@ function variantWords({ variants: before }: FlagDefinition, { variants: after }:
 }
 
 /** A flag as it was and as it is. */
-interface Comparing {
+interface Comparing extends RuleComparing {
   readonly before: FlagDefinition;
   readonly after: FlagDefinition;
-  readonly proofs: Proofs;
+}
+
+function isDrawnAnew(before: FlagDefinition, after: FlagDefinition): boolean {
+  const drawn = (flag: FlagDefinition) => canonicalJson([flag.source.salt ?? flag.name, subjectOf(flag)]);
+  return drawn(before) !== drawn(after);
 }
 
 function environmentWords(comparing: Comparing): string[] {
@@ -55,7 +61,8 @@ function environmentWords(comparing: Comparing): string[] {
   return names.flatMap((name) => settingWords(comparing, name).map((words) => `in ${name}: ${words}`));
 }
 
-function settingWords({ before, after, proofs }: Comparing, name: string): string[] {
+function settingWords(comparing: Comparing, name: string): string[] {
+  const { before, after, proofs } = comparing;
   const old = settingsIn(before, name);
   const now = settingsIn(after, name);
   if (canonicalJson(old) === canonicalJson(now)) return [];
@@ -63,21 +70,23 @@ function settingWords({ before, after, proofs }: Comparing, name: string): strin
   const words = [
     ...providedWords(old?.provided, now.provided, proofs),
     ...memberWords("otherwise", old?.otherwise, now.otherwise),
-    ...ownRuleWords({ before, after, proofs }, name),
-    ...adjustWords({ before, after, proofs }, name),
+    ...ownRuleWords(comparing, name),
+    ...adjustWords(comparing, name),
   ];
   return words.length > 0 ? words : ["settings of its own"];
 }
 
 /** Rules of its own replace the flag's, so that is what they are compared with where there were none. */
-function ownRuleWords({ before, after, proofs }: Comparing, name: string): string[] {
+function ownRuleWords(comparing: Comparing, name: string): string[] {
+  const { before, after } = comparing;
   const [old, now] = [settingsIn(before, name)?.rules, settingsIn(after, name)?.rules];
   if (!now) return old ? ["the flag's own rules again"] : [];
-  return ruleListWords(old ?? before.source.rules ?? [], now, proofs);
+  return ruleListWords(old ?? before.source.rules ?? [], now, comparing);
 }
 
 /** What an environment adjusts: each rule as it stood there, beside how it stands there now. */
-function adjustWords({ before, after, proofs }: Comparing, environment: string): string[] {
+function adjustWords(comparing: Comparing, environment: string): string[] {
+  const { before, after } = comparing;
   const [old, now] = [settingsIn(before, environment)?.adjust ?? {}, settingsIn(after, environment)?.adjust ?? {}];
   const names = [...new Set([...Object.keys(old), ...Object.keys(now)])];
   return names
@@ -85,7 +94,7 @@ function adjustWords({ before, after, proofs }: Comparing, environment: string):
     .flatMap((name) => {
       const was = flagIn(before, environment).rules.find((rule) => rule.name === name);
       const is = flagIn(after, environment).rules.find((rule) => rule.name === name);
-      const words = was && is ? ruleWords(was.source, is.source, proofs) : [];
+      const words = was && is ? ruleWords(was.source, is.source, comparing) : [];
       return `“${name}” ${words.length > 0 ? words.join(", ") : "adjusted to what it is"}`;
     });
 }

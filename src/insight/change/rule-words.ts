@@ -16,8 +16,19 @@ interface Pair {
   readonly now: Placed;
 }
 
+/** What rules are compared with. */
+export interface RuleComparing {
+  readonly proofs: Proofs;
+  /** Their flag draws everybody anew, so nothing can be said of who moves. */
+  readonly anew: boolean;
+}
+
 /** What became of a list of rules: added, taken out, moved, and what changed in each. */
-export function ruleListWords(before: readonly RuleSource[], after: readonly RuleSource[], proofs: Proofs): string[] {
+export function ruleListWords(
+  before: readonly RuleSource[],
+  after: readonly RuleSource[],
+  comparing: RuleComparing,
+): string[] {
   const pairs = pairUp(before.map(placed), after.map(placed));
   const words: string[] = [];
   const paired = new Map(pairs.map((pair) => [pair.now.index, pair]));
@@ -25,7 +36,7 @@ export function ruleListWords(before: readonly RuleSource[], after: readonly Rul
   for (const [index, rule] of after.entries()) {
     const pair = paired.get(index);
     if (!pair) words.push(`${called(rule, index)} added${placeWords(index, after.length)}`);
-    else words.push(...pairWords(pair, moved.has(pair), proofs));
+    else words.push(...pairWords(pair, moved.has(pair), comparing));
   }
   const kept = new Set(pairs.map(({ old }) => old.index));
   for (const [index, rule] of before.entries()) if (!kept.has(index)) words.push(`${called(rule, index)} taken out`);
@@ -80,20 +91,22 @@ function called({ name }: RuleSource, index: number): string {
   return name === undefined ? `rule ${index + 1}` : `rule “${name}”`;
 }
 
-function pairWords({ old, now }: Pair, moved: boolean, proofs: Proofs): string[] {
+function pairWords({ old, now }: Pair, moved: boolean, comparing: RuleComparing): string[] {
   const name = called(now.rule, now.index);
-  const words = ruleWords(old.rule, now.rule, proofs);
+  const words = ruleWords(old.rule, now.rule, comparing);
   const changed = words.length === 0 ? [] : [`${name}: ${words.join(", ")}`];
   return moved ? [`${name} moved from place ${old.index + 1} to ${now.index + 1}`, ...changed] : changed;
 }
 
 /** What became of one rule, a phrase each. */
-export function ruleWords(before: RuleSource, after: RuleSource, proofs: Proofs): string[] {
+export function ruleWords(before: RuleSource, after: RuleSource, comparing: RuleComparing): string[] {
+  const { proofs } = comparing;
+  const anew = comparing.anew || before.salt !== after.salt || before.by !== after.by;
   return [
     ...whenWords(before.when, after.when, proofs),
-    ...shareWords(before.share, after.share),
+    ...shareWords(before.share, after.share, anew),
     ...giveWords(before.give, after.give),
-    ...splitWords(before.split, after.split),
+    ...splitWords(before.split, after.split, anew),
     ...memberWords("by", before.by, after.by),
     ...memberWords("salt", before.salt, after.salt),
     ...memberWords("note", before.note, after.note),
@@ -104,7 +117,8 @@ function whenWords(before: string | undefined, after: string | undefined, proofs
   return memberWords("when", before, after).map((words) => `${words}${relationWords(proofs.relation(before, after))}`);
 }
 
-function shareWords(before: ShareSource | undefined, after: ShareSource | undefined): string[] {
+/** Where everybody is drawn anew, nothing is said of who moves. */
+function shareWords(before: ShareSource | undefined, after: ShareSource | undefined, anew: boolean): string[] {
   if (canonicalJson(before) === canonicalJson(after)) return [];
   if (before === undefined) return [`share ${showShare(after!)} added, which narrows it`];
   if (after === undefined) return [`share ${showShare(before)} taken out, which widens it`];
@@ -114,7 +128,7 @@ function shareWords(before: ShareSource | undefined, after: ShareSource | undefi
   if (from.low === 0 && to.low === 0) {
     return [`share ${to.high > from.high ? "raised" : "lowered"} from ${showRange(from)} to ${showRange(to)}`];
   }
-  return [`share ${showRange(from)} → ${showRange(to)}${rangeWords(from, to)}`];
+  return [`share ${showRange(from)} → ${showRange(to)}${anew ? "" : rangeWords(from, to)}`];
 }
 
 function rangeWords(from: Range, to: Range): string {
@@ -136,7 +150,11 @@ function giveWords(before: unknown, after: unknown): string[] {
 }
 
 /** Per variant, since that is where people are moved. */
-function splitWords(before: readonly string[] | undefined, after: readonly string[] | undefined): string[] {
+function splitWords(
+  before: readonly string[] | undefined,
+  after: readonly string[] | undefined,
+  anew: boolean,
+): string[] {
   if (canonicalJson(before) === canonicalJson(after)) return [];
   if (!before) return [`divides ${after!.join(", ")}`];
   if (!after) return ["divides no longer"];
@@ -148,9 +166,9 @@ function splitWords(before: readonly string[] | undefined, after: readonly strin
   };
   const [was, is] = [shares(old), shares(now)];
   const moved = variants.filter((variant) => Math.abs(was(variant) - is(variant)) > 1e-9);
-  if (moved.length === 0) return ["its split written in another way, which moves nobody"];
+  if (moved.length === 0) return [`its split written in another way${anew ? "" : ", which moves nobody"}`];
   const words = moved.map((variant) => `${variant} ${showPart(was(variant))} → ${showPart(is(variant))}`);
-  return [`split ${words.join(", ")}${moveWords(variants, old, now, was, is)}`];
+  return [`split ${words.join(", ")}${anew ? "" : moveWords(variants, old, now, was, is)}`];
 }
 
 /** The race moves people only between variants whose parts changed by different factors. */
