@@ -340,20 +340,28 @@ describe("iudex set", () => {
 });
 
 /** Runs a command with a terminal of its own (by Debian's `script`), and types an answer. */
+/** Gives what the terminal showed, also where the command never ended. Typed again where nothing seems to have heard. */
 function onTerminal(words: readonly string[], answer: string): Promise<string> {
   return new Promise((resolve) => {
     const command = [process.execPath, binary, ...words].map((word) => `'${word}'`).join(" ");
-    let answered = false;
     // In a session of its own: in the background of another terminal it would be stopped.
     const child = spawn("script", ["--quiet", "--return", "--command", command, "/dev/null"], { detached: true });
     let out = "";
+    let typing: NodeJS.Timeout | undefined;
+    const type = () => void (child.stdin.writable && child.stdin.write(`${answer}\n`));
+    const patience = setTimeout(() => child.kill(), 60_000);
+    child.stdin.on("error", () => {});
     child.stdout.on("data", (chunk: Buffer) => {
       out += chunk;
-      if (answered || !out.includes("[y/N]")) return;
-      answered = true;
-      child.stdin.write(`${answer}\n`);
+      if (typing !== undefined || !out.includes("[y/N]")) return;
+      type();
+      typing = setInterval(type, 3_000);
     });
-    child.on("close", () => resolve(out));
+    child.on("close", () => {
+      clearInterval(typing);
+      clearTimeout(patience);
+      resolve(out);
+    });
   });
 }
 
