@@ -1,5 +1,6 @@
 import { Command, CommanderError } from "commander";
 import { ToolError } from "../tools/index.ts";
+import { printableLines } from "../values/printable.ts";
 import type { Cli } from "./cli.ts";
 import { addAgenda } from "./commands/agenda.ts";
 import { addCatalogue } from "./commands/catalogue.ts";
@@ -62,7 +63,7 @@ function failed(error: unknown, output: Output): ExitCode {
   // Help and version end the program by the same way as errors do.
   if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : 2;
   if (!(error instanceof UsageError || error instanceof ToolError)) throw error;
-  output.err(`${error.message}${error.help ? `\n${error.help}` : ""}\n`);
+  output.err(`${printableLines(`${error.message}${error.help ? `\n${error.help}` : ""}`)}\n`);
   return 2;
 }
 
@@ -72,6 +73,6 @@ function programFor(output: Output, version: string): Command {
     .version(version, "-V, --version", "say the version")
     .helpOption("-h, --help", "say how it is used")
     .showSuggestionAfterError()
-    .configureOutput({ writeOut: (text) => output.out(text), writeErr: (text) => output.err(text) })
+    .configureOutput({ writeOut: (text) => output.out(text), writeErr: (text) => output.err(printableLines(text)) })
     .exitOverride();
 }

@@ -138,6 +138,29 @@ describe("iudex history", () => {
   });
 });
 
+it("never lets control characters of words and files reach the terminal in an error", async () => {
+  const steering = "\u001b[2J\u202e";
+  const context = await folderWith({ "as.json": `{"a${steering}": {"b": 1}` });
+  const odd = await folderWith({
+    "a.yaml": `iudex: 1\nflags: { a: { safe: 1, rules: [{ name: ${JSON.stringify(steering)} }] } }\n`,
+  });
+  for (const words of [
+    ["why", "zone-fares", "--env", steering],
+    ["why", `cohort:${steering}`, "--env", "production"],
+    ["why", "zone-fares", "--env", "production", "--as", join(context, "as.json")],
+    ["set", steering, "--give", "1"],
+    ["census", "zone-fares", "--env", "production", "--people", passengers, "--by", steering],
+    ["diff", steering],
+    ["list", steering],
+    ["check", `--${steering}`],
+    ["list", "--flags", odd],
+  ]) {
+    const { code, err } = await iudex(...words, ...(words.includes("--flags") ? [] : ["--flags", demoFolder]));
+    expect([words[0], code === 0]).toEqual([words[0], false]);
+    expect(err, words.join(" ")).not.toMatch(/[\u001b\u202e]/);
+  }
+});
+
 it("never lets control characters of files, people or commits reach the terminal", async () => {
   const { folder, commit } = await demoRepository();
   const steering = "\u001b[2J\u202e";
