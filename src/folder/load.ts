@@ -26,7 +26,7 @@ export interface LoadedFile {
   readonly found: FoundFile;
   readonly text: string;
   readonly parsed: ParsedText;
-  /** The same object for as long as the file stays as it is. */
+  /** One and the same object for as long as the file stays as it is. */
   readonly document: Document;
   /** Reading failed for a reason that may pass: it is tried again at every look. */
   readonly failed: boolean;

@@ -48,7 +48,7 @@ export class FetchGate<C> {
     };
   }
 
-  /** The same, and the handler runs inside `flags.run`, so that `flags.current()` gives these flags. */
+  /** As `pin`, and the handler runs inside `flags.run`, so that `flags.current()` gives these flags. */
   run<Rest extends readonly unknown[]>(handler: FetchHandler<Rest>): FetchHandler<Rest> {
     return this.pin(async (request, ...rest) => {
       const { pinned } = await this.#pinner.pin(askedBy(request));

@@ -81,7 +81,7 @@ export class NodeGate<C, Request extends RequestLike> {
     );
   };
 
-  /** The same, and everything behind it runs inside `flags.run`, so that `flags.current()` gives these flags. */
+  /** As `pin`, and everything behind it runs inside `flags.run`, so that `flags.current()` gives these flags. */
   readonly run: Middleware<Request> = (request, response, next) => {
     this.pin(request, response, (error) => {
       const pinned = this.#pinner.settled(rawRequest(request))?.pinned;

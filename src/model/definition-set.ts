@@ -22,7 +22,7 @@ export class DefinitionSet implements Definitions {
     this.conditions = parts.conditions;
   }
 
-  /** The same set with other suspensions. */
+  /** This set with other suspensions. */
   withSuspensions(suspensions: Definitions["suspensions"]): DefinitionSet {
     return new DefinitionSet({ ...this, suspensions });
   }

@@ -10,7 +10,7 @@ export interface ChangeEvent {
   readonly at: Date;
   /** What the change means, part by part. */
   readonly changes: readonly PartChange[];
-  /** The same in one line, for a log. */
+  /** All of them in one line, for a log. */
   readonly summary: string;
 }
 

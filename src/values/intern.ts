@@ -1,7 +1,7 @@
 import { memo } from "./memo.ts";
 
 /**
- * The same text in the form in which the engine keeps property names: one copy of each, so that a look-up by it, or a
+ * A text in the form in which the engine keeps property names: one copy of each, so that a look-up by it, or a
  * comparison with another such text, is a comparison of pointers. Texts cut out of a file are not of that form.
  * Measured: a fifth of a decision.
  */

@@ -6,7 +6,7 @@ export interface VersionLiteral {
   readonly source: string;
   /** Decimal digits without leading zeros, so that numbers of any length compare exactly. */
   readonly numbers: readonly [string, string, string];
-  /** The same as small integers, for the fast path; undefined when one is long, or something stands behind them. */
+  /** `numbers` as small integers, for the fast path; undefined when one is long, or something stands behind them. */
   readonly plain: PlainVersion | undefined;
   readonly prerelease: readonly string[] | undefined;
 }

@@ -76,7 +76,7 @@ function timeTexts(epochs: readonly number[], mentioned: readonly string[]): str
     .filter((text) => !Number.isNaN(parseTime(text)));
 }
 
-/** The same instant written in a way that no test mentions: with more digits of its fraction. */
+/** An instant written in a way that no test mentions: with more digits of its fraction. */
 function freshSpelling(iso: string, mentioned: readonly string[]): string {
   let text = iso;
   while (mentioned.includes(text)) text = text.replace("Z", "0Z");
@@ -98,7 +98,7 @@ function versionCandidates(literals: readonly VersionLiteral[], mentioned: reado
   return versions.map((version) => freshBuild(version, mentioned)).filter((text) => parseVersion(text) !== undefined);
 }
 
-/** The same version written in a way that no test mentions: the build part does not count. */
+/** A version written in a way that no test mentions: the build part does not count. */
 function freshBuild(version: string, mentioned: readonly string[]): string {
   let text = version;
   for (let i = 0; mentioned.includes(text); i++) text = `${version}+${i}`;

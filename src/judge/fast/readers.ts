@@ -1,7 +1,7 @@
 import { hasOwn, type Plain } from "../../values/data.ts";
 import { direct, isLiteral, step } from "../context/reach.ts";
 
-// The same function eight times, on purpose; the plain twin is `steps` in ../context/reach.ts, and a test holds them
+// One function eight times, on purpose; the plain twin is `steps` in ../context/reach.ts, and a test holds them
 // together. The engine learns what a read looks like by its place in the code: one place that sees the keys of all paths
 // is slow for each of them, and a place of its own makes a read as fast as `context.account.id` in the program itself.
 // What is read must not be what somebody has put on `Object.prototype`.
