@@ -37,6 +37,8 @@ export class FolderFeed implements Feed {
   /** Files that were parsed ahead of the next reload. */
   #ahead: ReadonlyMap<string, LoadedFile> | undefined;
   /** The stamp of the `suspended.yaml` that was read last, on its own or with the rest. */
+  /** How often the suspensions were looked at for themselves, ahead of a reading of everything. */
+  #suspendedLooks = 0;
   #suspendedStamp: string | undefined;
   #leftAlone = false;
   #keeping: Promise<void> = Promise.resolve();
@@ -96,6 +98,7 @@ export class FolderFeed implements Feed {
   async #lookAtSuspended(): Promise<void> {
     const read = await readSuspended(this.#folder, this.#suspendedStamp).catch(() => undefined);
     if (read === undefined || this.#closed) return;
+    this.#suspendedLooks++;
     this.#suspendedStamp = read.stamp;
     if (read.suspensions) this.#suspend(read.suspensions);
   }
@@ -113,23 +116,27 @@ export class FolderFeed implements Feed {
   async #reload(): Promise<void> {
     try {
       const before = this.#content;
+      const looks = this.#suspendedLooks;
       const content = await readFolder(this.#folder, before, this.#ahead);
       this.#ahead = undefined;
       if (this.#closed) return;
       await this.#readLocalOverrides(content);
       if (content.signature === before.signature) return;
       this.#content = content;
-      if (!holdsTheSame(content, before)) await this.#take(await judgeContent(content));
+      if (!holdsTheSame(content, before)) await this.#take(await judgeContent(content), looks);
     } catch (error) {
       this.#feeding.report(`Reading “${this.#folder}” failed: ${messageOf(error)}`);
     }
   }
 
-  async #take(loaded: Loaded): Promise<void> {
+  /** @param looks how often the suspensions had been looked at for themselves when reading began */
+  async #take(loaded: Loaded, looks: number): Promise<void> {
     this.#loaded = loaded;
-    this.#suspendedStamp = loaded.content.scan.suspended?.stamp;
-    const definitions = await this.#usable(loaded);
-    const step = (state: State) => this.#next(state, definitions, loaded.suspensions);
+    // What was looked at since is newer than what this reading found, and must not be undone by it.
+    const suspensions = () => (this.#suspendedLooks === looks ? loaded.suspensions : undefined);
+    if (this.#suspendedLooks === looks) this.#suspendedStamp = loaded.content.scan.suspended?.stamp;
+    const definitions = await this.#usable(loaded, suspensions());
+    const step = (state: State) => this.#next(state, definitions, suspensions());
     const before = this.#state;
     const next = step(before);
     await settleRevision(next.inForce, loaded.content.tools.memory);
@@ -141,10 +148,15 @@ export class FolderFeed implements Feed {
     const now = this.#state === before ? next : step(this.#state);
     this.#feeding.advance(now, this.#state === before ? changes : compareSets(this.#state.inForce, now.inForce));
     if (definitions) this.#keep(loaded);
+    // Which of the two was newer is not known; the file tells.
+    if (this.#suspendedLooks !== looks) await this.#lookAtSuspended();
   }
 
   /** The set with the suspensions of now, its revision worked out; undefined where the files cannot be used here. */
-  async #usable({ definitions, suspensions, content }: Loaded): Promise<Definitions | undefined> {
+  async #usable(
+    { definitions, content }: Loaded,
+    suspensions: Loaded["suspensions"],
+  ): Promise<Definitions | undefined> {
     if (!definitions || !this.#fits(definitions)) return undefined;
     const set = withSuspensions(definitions, suspensions ?? this.#state.files.suspensions);
     await settleRevision(set, content.tools.memory);

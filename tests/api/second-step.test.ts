@@ -52,6 +52,31 @@ describe("an emergency stop", () => {
     expect(flags.value("minutes")).toBe(2);
   });
 
+  it("made while a large set is being read is not lifted by what was read before it", async () => {
+    const large = (n: number) =>
+      `iudex: 1\nflags:\n${Array.from({ length: 3_000 }, (_, i) => `  f-${i}: { safe: ${n} }\n`).join("")}`;
+    const { folder, flags } = await opened({ "a.yaml": set(1), "b.yaml": large(1) });
+    const causes = new Set<string>();
+    for (let round = 2; round < 6; round++) {
+      const reloaded = next(flags, "change");
+      await put(folder, "b.yaml", large(round));
+      await sleep(20 + round * 25);
+      await put(folder, "suspended.yaml", stop);
+      await expect.poll(() => flags.verdict("minutes").cause).toBe("suspended");
+      // From here on it must never be anything else.
+      const watching = setInterval(() => causes.add(flags.verdict("minutes").cause), 1);
+      await reloaded;
+      await expect.poll(() => flags.value("f-7" as never)).toBe(round);
+      await sleep(150);
+      clearInterval(watching);
+      const reinstated = next(flags, "change");
+      await rm(join(folder, "suspended.yaml"));
+      await reinstated;
+      await expect.poll(() => flags.verdict("minutes").cause).toBe("otherwise");
+    }
+    expect([...causes]).toEqual(["suspended"]);
+  });
+
   it("is in the kept copy from which a start succeeds", async () => {
     const { folder, flags } = await opened({ "a.yaml": set(1), "suspended.yaml": stop });
     const lastGood = join(folder, "..", "kept");

@@ -2,6 +2,7 @@ import { spawnSync } from "node:child_process";
 import { readFile } from "node:fs/promises";
 import { join } from "node:path";
 import { expect, it } from "vitest";
+import { roomRules } from "../../scripts/rooms.mjs";
 import { folderWith, projectRoot } from "../support/folders.ts";
 
 const against = {
@@ -45,4 +46,9 @@ it("refuses imports that run against the arrows, and lets the others pass", asyn
     file!.slice(file!.indexOf("src/")),
   );
   expect(refused.sort()).toEqual(Object.keys(against).sort());
+});
+
+it("the lint configuration holds every room's rule, as the table has it", async () => {
+  const { overrides } = JSON.parse(await readFile(join(projectRoot, "biome.json"), "utf8")) as { overrides: object[] };
+  expect(overrides).toEqual(expect.arrayContaining(roomRules()));
 });
