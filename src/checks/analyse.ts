@@ -55,7 +55,7 @@ function warnOfComplete(flag: FlagDefinition, now: number, problems: Problems): 
     for (const rule of rules) {
       const share = rule.division?.share;
       const last = share?.rises ? share.steps.at(-1) : undefined;
-      if (!last || last.from > now || !isWrittenHere(rule.spot.adjusted?.by, environment)) continue;
+      if (!last || last.from > now || !isWrittenHere(rule.adjusted?.by, environment)) continue;
       problems.report("rising-complete", placeOfRule(flag, rule, "share"), {
         message: `This rising share reached its last step, ${showRange(last)}, on ${showInstant(last.from, share!.zone)}.`,
         help: last.high === 100 ? "take the share out, or the flag" : `write share: ${showRange(last)}`,

@@ -1,6 +1,6 @@
 import { parsePath } from "../language/parser.ts";
 import { printPath } from "../language/print.ts";
-import { conditionsOf, placeOfCondition, settingsIn } from "../model/rules.ts";
+import { eachCondition, placeOfCondition, settingsIn } from "../model/rules.ts";
 import type { CohortDefinition, Definitions, FlagDefinition } from "../model/types.ts";
 import { at, atKey, inText, type Place, type Problems } from "../problems/problem.ts";
 import type { RuleSource } from "../source/format.ts";
@@ -12,8 +12,8 @@ export class MeaningCheck {
   readonly #set: Definitions;
   readonly #scope: Scope;
   readonly #problems: Problems;
-  /** Conditions that were found sound; a text means the same everywhere in a set. */
-  readonly #sound = new Set<string>();
+  /** Conditions that were found sound, and whether they refer to anything; a text means the same all over a set. */
+  readonly #sound = new Map<string, boolean>();
   /** The spellings of paths that were found declared; the same few stand in every flag. */
   readonly #declared = new Set<string>();
   /** Places of undeclared paths: the defaults of a file serve many flags, and one report is enough. */
@@ -28,7 +28,8 @@ export class MeaningCheck {
   cohort(cohort: CohortDefinition): void {
     switch (cohort.kind) {
       case "condition":
-        return this.#condition(cohort.when, () => at(cohort.place, "when"));
+        this.#condition(cohort.when, () => at(cohort.place, "when"));
+        return;
       case "list":
         return this.#path(printPath(cohort.of), () => at(cohort.place, "of"));
       case "lot":
@@ -40,10 +41,11 @@ export class MeaningCheck {
   flag(flag: FlagDefinition): boolean {
     const { source, defaults, place } = flag;
     let refers = false;
-    for (const written of conditionsOf(flag)) {
-      refers ||= this.#set.conditions.references(written.text).length > 0;
-      if (!this.#sound.has(written.text)) this.#condition(written.text, () => placeOfCondition(flag, written));
-    }
+    eachCondition(flag, (text, environment, rule) => {
+      const known =
+        this.#sound.get(text) ?? this.#condition(text, () => placeOfCondition(flag, { text, environment, rule }));
+      refers ||= known;
+    });
     this.#rulePaths(source.rules, () => at(place, "rules"));
     if (source.environments !== undefined) this.#environments(flag, Object.keys(source.environments));
     if (source.by !== undefined) this.#path(source.by, () => at(place, "by"));
@@ -115,7 +117,8 @@ export class MeaningCheck {
     this.#problems.report(code, place(), noEnvironment(name, known));
   }
 
-  #condition(text: string, place: () => Place): void {
+  /** @returns whether it refers to a flag, cohort or window */
+  #condition(text: string, place: () => Place): boolean {
     let sound = true;
     const report: Report = (code, { start, end }, details) => {
       sound = false;
@@ -124,7 +127,9 @@ export class MeaningCheck {
     const { condition, fault } = this.#set.conditions.get(text);
     if (condition) checkCondition(condition, this.#scope, report);
     else report(fault.code, fault.span, fault);
-    if (sound) this.#sound.add(text);
+    const refers = this.#set.conditions.references(text).length > 0;
+    if (sound) this.#sound.set(text, refers);
+    return refers;
   }
 
   /** Paths of `by` and `of` follow the same rule as those in conditions: declared, where any is. */

@@ -34,6 +34,8 @@ export interface Met {
   readonly outcome: Outcome | undefined;
 }
 
+const none: readonly Ask[] = [];
+
 /**
  * One flag in one environment, ready to be asked. Large sets make tens of thousands of these and of what they hold, so
  * their fields are plain ones, which are set faster than `#` ones.
@@ -48,8 +50,8 @@ export class CompiledFlag {
   private readonly suspended: Outcome | undefined;
   private readonly provided: readonly Ask[];
   private readonly rules: readonly CompiledRule[];
-  private readonly otherwise: Outcome;
   private withheld: Outcome | undefined;
+  private left: Outcome | undefined;
 
   /** `number` is its number among the things that a question remembers. */
   constructor(definition: FlagDefinition, compiling: Compiling, number: number, suspended: boolean) {
@@ -59,9 +61,9 @@ export class CompiledFlag {
     this.here = here;
     this.compiling = compiling;
     this.suspended = suspended ? this.outcome("suspended", definition.source.safe) : undefined;
-    this.provided = here.provided.map((text) => compiling.condition(text));
+    this.provided = here.provided.length === 0 ? none : here.provided.map((text) => compiling.condition(text));
     this.withheld = undefined;
-    this.otherwise = this.outcome("otherwise", here.otherwise);
+    this.left = undefined;
     const make = (given: unknown, rule: Rule) => this.outcome("rule", given, rule);
     const rules = new Array<CompiledRule>(here.rules.length);
     for (let i = 0; i < rules.length; i++) {
@@ -88,7 +90,7 @@ export class CompiledFlag {
       recorder?.rule(rule, met);
       if (met.outcome !== undefined) return met.outcome;
     }
-    return this.otherwise;
+    return this.otherwise();
   }
 
   judge(question: Question): Outcome {
@@ -102,7 +104,7 @@ export class CompiledFlag {
       if (given !== undefined) return given;
       i = nextMatch(rules, i + 1, question);
     }
-    return this.otherwise;
+    return this.otherwise();
   }
 
   /** What decides before any condition is asked. */
@@ -126,6 +128,11 @@ export class CompiledFlag {
   private withhold(): Outcome {
     this.withheld ??= this.outcome("withheld", this.definition.source.safe);
     return this.withheld;
+  }
+
+  private otherwise(): Outcome {
+    this.left ??= this.outcome("otherwise", this.here.otherwise);
+    return this.left;
   }
 
   private outcome(cause: Outcome["cause"], given: unknown, rule?: Rule): Outcome {

@@ -1,5 +1,5 @@
 import type { Bucket } from "../buckets/bucket.ts";
-import { type Division, isInside, rangeAt, type Share } from "../model/division.ts";
+import { type Division, isDivided, isInside, rangeAt, type Share } from "../model/division.ts";
 import type { Rule } from "../model/rules.ts";
 import type { Range } from "../values/percent.ts";
 import type { Ask } from "./ask.ts";
@@ -11,23 +11,33 @@ import type { Question } from "./question.ts";
 /** Makes the outcome of a rule from what it gives: a value, or a variant's name. */
 export type MakeOutcome = (given: unknown, rule: Rule) => Outcome;
 
-/** A rule ready to be asked. Its outcomes are made when first given: most flags of a large set are never asked. */
+/**
+ * A rule ready to be asked. Its division and its outcomes are made when first needed: most flags of a large set are
+ * never asked.
+ */
 export class CompiledRule {
   readonly rule: Rule;
   /** Undefined for a rule for everyone. */
   readonly when: Ask | undefined;
-  readonly division: CompiledDivision | undefined;
   private readonly make: MakeOutcome;
+  private readonly isDivided: boolean;
+  private divider: CompiledDivision | undefined;
   private only: Outcome | undefined;
-  private readonly outcomes: Map<string, Outcome> | undefined;
+  private outcomes: Map<string, Outcome> | undefined;
 
   constructor(rule: Rule, when: Ask | undefined, make: MakeOutcome) {
     this.rule = rule;
     this.when = when;
-    this.division = rule.division && compileDivision(rule.division);
     this.make = make;
+    this.isDivided = isDivided(rule.source);
+    this.divider = undefined;
     this.only = undefined;
-    this.outcomes = rule.division?.split && new Map();
+    this.outcomes = undefined;
+  }
+
+  get division(): CompiledDivision | undefined {
+    if (this.divider === undefined && this.isDivided) this.divider = compileDivision(this.rule.division!);
+    return this.divider;
   }
 
   /** What it comes to once its condition is true; undefined where its share passes the question on. */
@@ -46,11 +56,11 @@ export class CompiledRule {
   }
 
   givesVariant(variant: string): Outcome {
-    const outcomes = this.outcomes!;
-    let outcome = outcomes.get(variant);
+    this.outcomes ??= new Map();
+    let outcome = this.outcomes.get(variant);
     if (outcome === undefined) {
       outcome = this.make(variant, this.rule);
-      outcomes.set(variant, outcome);
+      this.outcomes.set(variant, outcome);
     }
     return outcome;
   }

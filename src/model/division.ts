@@ -48,9 +48,12 @@ export function subjectOf({ source, defaults }: FlagDefinition): string {
   return source.by ?? defaults.by ?? "";
 }
 
-/** What a checked rule divides by; undefined for a rule that has neither share nor split. */
-export function divisionOf(flag: FlagDefinition, rule: RuleSource): Division | undefined {
-  if (rule.share === undefined && rule.split === undefined) return undefined;
+export function isDivided({ share, split }: RuleSource): boolean {
+  return share !== undefined || split !== undefined;
+}
+
+/** What a checked rule that has a share or a split divides by. */
+export function divisionOf(flag: FlagDefinition, rule: RuleSource): Division {
   const salt = rule.salt ?? flag.source.salt ?? flag.name;
   return {
     by: parsePath(rule.by ?? subjectOf(flag)).path ?? [],

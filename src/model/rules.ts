@@ -1,31 +1,66 @@
 import { at, type Place } from "../problems/problem.ts";
 import { type AdjustmentSource, type FlagEnvironmentSource, noShare, type RuleSource } from "../source/format.ts";
-import { type Division, divisionOf } from "./division.ts";
+import { type Division, divisionOf, isDivided } from "./division.ts";
 import type { FlagDefinition } from "./types.ts";
 
-/** A rule as it stands in one environment, resolved. */
-export interface Rule {
-  /** Counted from 1 among those that are asked there. */
-  readonly number: number;
-  readonly name: string | undefined;
-  /** Undefined for a rule for everyone. */
-  readonly when: string | undefined;
+/** A rule as it stands in one environment, resolved. How it divides is resolved when first asked for. */
+export class Rule {
   /** What stands in the file, with what the environment puts in its place. */
   readonly source: RuleSource;
-  readonly division: Division | undefined;
-  /** The value, or the variant's name; undefined where the rule splits. */
-  readonly gives: unknown;
-  readonly spot: Spot;
-}
-
-/** Where a rule is written. */
-export interface Spot {
+  /** Where it stands in its list, from 0. */
+  readonly index: number;
   /** The environment whose own list holds it; undefined for the flag's. */
   readonly environment: string | undefined;
-  /** From 0. */
-  readonly index: number;
   /** The environment that adjusts it, and what it puts in. */
-  readonly adjusted: { readonly environment: string; readonly by: AdjustmentSource } | undefined;
+  readonly adjusted: Adjusted | undefined;
+  private readonly flag: FlagDefinition;
+  private divides: Division | undefined;
+
+  constructor(
+    flag: FlagDefinition,
+    source: RuleSource,
+    index: number,
+    environment: string | undefined,
+    adjusted: Adjusted | undefined,
+  ) {
+    this.source = source;
+    this.index = index;
+    this.environment = environment;
+    this.adjusted = adjusted;
+    this.flag = flag;
+    this.divides = undefined;
+  }
+
+  /** Counted from 1 among those that are asked in its environment. */
+  get number(): number {
+    return this.index + 1;
+  }
+
+  get name(): string | undefined {
+    return this.source.name;
+  }
+
+  /** Undefined for a rule for everyone. */
+  get when(): string | undefined {
+    return this.source.when;
+  }
+
+  /** The value, or the variant's name; undefined where the rule splits. */
+  get gives(): unknown {
+    return this.source.give;
+  }
+
+  /** Undefined for a rule that has neither share nor split. */
+  get division(): Division | undefined {
+    if (!isDivided(this.source)) return undefined;
+    this.divides ??= divisionOf(this.flag, this.source);
+    return this.divides;
+  }
+}
+
+interface Adjusted {
+  readonly environment: string;
+  readonly by: AdjustmentSource;
 }
 
 /** What holds for a flag in one environment. */
@@ -77,7 +112,7 @@ function rulesIn(
     const source = sources[index]!;
     const by = adjust === undefined ? undefined : adjustmentOf(source, adjust);
     const adjusted = by && { environment: environment!, by };
-    rules[index] = resolve(flag, by ? adjustedSource(source, by) : source, { environment: holder, index, adjusted });
+    rules[index] = new Rule(flag, by ? adjustedSource(source, by) : source, index, holder, adjusted);
   }
   return rules;
 }
@@ -103,25 +138,20 @@ function adjustedSource(source: RuleSource, by: AdjustmentSource): RuleSource {
   };
 }
 
-function resolve(flag: FlagDefinition, source: RuleSource, spot: Spot): Rule {
-  const { name, when, give } = source;
-  return { number: spot.index + 1, name, when, source, division: divisionOf(flag, source), gives: give, spot };
-}
-
 /** The rules of a flag as they stand where they are written: its own, and those of environments that say otherwise. */
 export function* writtenRules(
   flag: FlagDefinition,
 ): Generator<{ readonly environment: string | undefined; readonly rules: readonly Rule[] }> {
   yield { environment: undefined, rules: flagIn(flag, undefined).rules };
   for (const environment of Object.keys(flag.source.environments ?? {})) {
-    const own = flagIn(flag, environment).rules.filter(({ spot }) => spot.environment ?? spot.adjusted);
+    const own = flagIn(flag, environment).rules.filter((rule) => rule.environment ?? rule.adjusted);
     if (own.length > 0) yield { environment, rules: own };
   }
 }
 
 /** Where a key of a rule stands. */
-export function placeOfRule({ place }: FlagDefinition, { spot, name }: Rule, key?: string): Place {
-  const { environment, index, adjusted } = spot;
+export function placeOfRule({ place }: FlagDefinition, rule: Rule, key?: string): Place {
+  const { environment, index, adjusted, name } = rule;
   if (adjusted && key !== undefined && Object.hasOwn(adjusted.by, key)) {
     return at(place, "environments", adjusted.environment, "adjust", name!, key);
   }
@@ -144,24 +174,31 @@ export interface WrittenCondition {
 }
 
 /** Every condition of a flag, all environments taken together. */
-export function conditionsOf({ source }: FlagDefinition): readonly WrittenCondition[] {
+export function conditionsOf(flag: FlagDefinition): readonly WrittenCondition[] {
   const found: WrittenCondition[] = [];
-  collect(source, undefined, found);
-  if (source.environments === undefined) return found;
-  for (const [name, settings] of Object.entries(source.environments)) collect(settings, name, found);
+  eachCondition(flag, (text, environment, rule) => found.push({ text, environment, rule }));
   return found;
 }
 
-function collect(
+type Visit = (...written: [text: string, environment: string | undefined, rule: number]) => void;
+
+/** Goes through them without a list, which a reading of ten thousand flags would feel. */
+export function eachCondition({ source }: FlagDefinition, visit: Visit): void {
+  visitConditions(source, undefined, visit);
+  if (source.environments === undefined) return;
+  for (const [name, settings] of Object.entries(source.environments)) visitConditions(settings, name, visit);
+}
+
+function visitConditions(
   { provided, rules }: FlagEnvironmentSource,
   environment: string | undefined,
-  found: WrittenCondition[],
+  visit: Visit,
 ): void {
-  if (provided !== undefined) found.push({ text: provided, environment, rule: -1 });
+  if (provided !== undefined) visit(provided, environment, -1);
   if (rules === undefined) return;
   for (let i = 0; i < rules.length; i++) {
     const { when } = rules[i]!;
-    if (when !== undefined) found.push({ text: when, environment, rule: i });
+    if (when !== undefined) visit(when, environment, i);
   }
 }
 

@@ -209,16 +209,19 @@ export function record<T>(member: Shape<T>, options: RecordOptions): Shape<Reado
         walk.report("empty-list", { message: `There are no ${options.what} here.`, expected: "at least one" });
         return undefined;
       }
-      const members = new Members<T>(value);
+      let members = value as Readonly<Record<string, T>>;
       for (let i = 0; i < keys.length; i++) {
         const key = keys[i]!;
+        const found = value[key];
         walk.path.push(key);
         const usable = isKey(key, walk);
-        const read = member.read(value[key], walk);
-        members.take(key, usable ? read : undefined);
+        const read = member.read(found, walk);
+        if (!usable || read === undefined || read !== found) {
+          members = exchanged(members, value, key, usable ? read : undefined);
+        }
         walk.path.pop();
       }
-      return members.all;
+      return members;
     },
   };
   return shape;
@@ -228,25 +231,17 @@ function writeBraces(value: unknown): string | undefined {
   return value === null ? "write {} or take the key out" : undefined;
 }
 
-/** The members of an object as they were read: the object itself while they are all as they stood. */
-class Members<T> {
-  readonly #source: Plain;
-  #copy: Record<string, T> | undefined;
-
-  constructor(source: Plain) {
-    this.#source = source;
-  }
-
-  take(key: string, read: T | undefined): void {
-    if (read === this.#source[key] && read !== undefined) return;
-    this.#copy ??= { ...(this.#source as Readonly<Record<string, T>>) };
-    if (read === undefined) delete this.#copy[key];
-    else this.#copy[key] = read;
-  }
-
-  get all(): Readonly<Record<string, T>> {
-    return this.#copy ?? (this.#source as Readonly<Record<string, T>>);
-  }
+/** The members with another value for one of them, or without it: in a copy, the first time. */
+function exchanged<T>(
+  members: Readonly<Record<string, T>>,
+  source: Plain,
+  key: string,
+  read: T | undefined,
+): Readonly<Record<string, T>> {
+  const copy: Record<string, T> = members === source ? { ...members } : members;
+  if (read === undefined) delete copy[key];
+  else copy[key] = read;
+  return copy;
 }
 
 function isNameKey(key: string, walk: Walk): boolean {
@@ -308,18 +303,19 @@ export function object<F extends Fields>(fields: F, options: ObjectOptions<F>): 
     schema: objectSchema(known, obligatory, options),
     read(value, walk) {
       if (!isObject(value)) return refuse(value, shape, walk, writeBraces(value));
-      const members = new Members<unknown>(value);
+      let members: Readonly<Record<string, unknown>> = value;
       let obligatoryFound = 0;
       let choicesFound = 0;
       let isWhole = true;
       // A list of the keys would be a quarter of all that reading a large set allocates.
       for (const key in value) {
         if (!hasOwn(value, key)) continue;
+        const found = value[key];
         walk.path.push(key);
         const member = known.get(key);
         const read =
-          member === undefined ? reportUnknownKey(key, known, options, walk) : member.shape.read(value[key], walk);
-        members.take(key, read);
+          member === undefined ? reportUnknownKey(key, known, options, walk) : member.shape.read(found, walk);
+        if (read === undefined || read !== found) members = exchanged(members, value, key, read);
         if (member?.required) obligatoryFound++;
         if (member?.choice) choicesFound++;
         if (read === undefined && (member?.required || member?.choice)) isWhole = false;
@@ -328,7 +324,7 @@ export function object<F extends Fields>(fields: F, options: ObjectOptions<F>): 
       if (obligatoryFound < obligatory.length) isWhole = reportMissingKeys(value, obligatory, fields, walk);
       if (choicesFound !== choices) isWhole = reportNotExactlyOne(value, options.exactlyOne!, walk);
       // Every member has been read by its own shape: this is where an object gets its type.
-      const read = members.all as ObjectType<F>;
+      const read = members as ObjectType<F>;
       const isSound = options.isSound === undefined || options.isSound(read, walk);
       return isWhole && isSound ? read : undefined;
     },
