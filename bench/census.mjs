@@ -5,7 +5,7 @@ import { mkdtemp, rm } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pipeline } from "node:stream/promises";
-import { loadFolder, takeCensus } from "../dist/tools/index.js";
+import { loadFolder, takeCensus } from "iudex/tools";
 import { middle } from "./measure.mjs";
 
 const lines = 1_000_000;

@@ -27,20 +27,38 @@ export const rooms = {
   cli: [...core, "folder", "runtime", "tools"],
 };
 
+/** What programs import stands above the rooms. */
+const entries = ["index.ts", "core.ts", "http.ts", "testing.ts", "tools.ts"];
+
 /** The lint rules of all rooms, as `overrides` of biome.json. */
 export function roomRules() {
-  return Object.entries(rooms).map(([room, uses]) => {
+  const inside = Object.entries(rooms).map(([room, uses]) => {
     const shut = Object.keys(rooms).filter((other) => other !== room && !uses.includes(other));
     const platform = core.includes(room) ? ["node:*"] : [];
-    const patterns = [
+    return refusing(`src/${room}/**`, [
       {
         group: [...platform, ...shut.map((other) => `**/${other}/**`)],
         message: `${room} may use ${uses.join(", ") || "nothing else"}.`,
       },
-    ];
-    return {
-      includes: [`src/${room}/**`],
-      linter: { rules: { style: { noRestrictedImports: { level: "error", options: { patterns } } } } },
-    };
+      ...behindDoors(uses),
+      {
+        group: entries.flatMap((entry) => [`../${entry}`, `../../${entry}`]),
+        message: "Take it from its room's door.",
+      },
+    ]);
   });
+  return [...inside, refusing("src/*.ts", behindDoors(Object.keys(rooms)))];
+}
+
+/** Rooms are entered by their doors: `index.ts` lists what others may take. */
+function behindDoors(uses) {
+  return uses.map((other) => ({
+    group: [`**/${other}/**`, `!**/${other}/index.ts`],
+    message: `${other} is entered by its door, ${other}/index.ts.`,
+  }));
+}
+
+function refusing(includes, patterns) {
+  const rule = { level: "error", options: { patterns: patterns.filter(({ group }) => group.length > 0) } };
+  return { includes: [includes], linter: { rules: { style: { noRestrictedImports: rule } } } };
 }

@@ -3,62 +3,77 @@
  *
  * @module iudex/core
  */
-export { type CheckOptions, checkDefinitions } from "./checks/check.ts";
-export { type ExplainOptions, explain } from "./insight/explain/explain.ts";
-export { type ConditionExplanation, explainCondition } from "./insight/explain/explain-condition.ts";
-export type {
-  ConditionTrace,
-  Explanation,
-  Lack,
-  OtherwiseStep,
-  OverrideStep,
-  ProvidedStep,
-  RuleStep,
-  ShareTrace,
-  SplitTrace,
-  Step,
-  SubjectTrace,
-  SuspendedStep,
-  TestTrace,
-} from "./insight/explain/explanation.ts";
+export { type CheckOptions, checkDefinitions } from "./checks/index.ts";
 export {
+  type ConditionExplanation,
+  type ConditionTrace,
+  describeFlag,
+  type ExplainOptions,
+  type Explanation,
   type ExplanationPaint,
+  explain,
+  explainCondition,
   type FormatOptions,
   formatCondition,
   formatExplanation,
-} from "./insight/explain/format.ts";
-export { describeFlag } from "./insight/explain/sentence.ts";
-export type { WhereListed } from "./insight/explain/trace-condition.ts";
-export { type AskOptions, FlagSet } from "./judge/flag-set.ts";
-export type { Cause, OverrideLayer, Verdict } from "./judge/outcome.ts";
-export { type ParsedCondition, parseCondition } from "./language/parser.ts";
-export { printCondition } from "./language/print.ts";
-export type { Condition } from "./language/tree.ts";
-export type { AttributeType } from "./language/types.ts";
-export type { ListReader, ListRequest, ListResult } from "./model/read-cohorts.ts";
-export { shortRevision } from "./model/revision.ts";
-export type { CompiledSchema, SchemaFault, SchemaPort, SchemaProblem } from "./model/schemas.ts";
-export type {
-  AttributeDefinition,
-  CohortDefinition,
-  Definitions,
-  EnvironmentDefinition,
-  FlagDefinition,
-  Suspension,
-  WindowDefinition,
-} from "./model/types.ts";
-export { type ProblemCode, type ProblemKind, problemCatalogue } from "./problems/catalogue.ts";
-export type { Fault, Path, Place, Problem, RelatedPlace, Span, TextFault } from "./problems/problem.ts";
-export { ReadingMemory } from "./reading/memory.ts";
+  type Lack,
+  type OtherwiseStep,
+  type OverrideStep,
+  type ProvidedStep,
+  type RuleStep,
+  type ShareTrace,
+  type SplitTrace,
+  type Step,
+  type SubjectTrace,
+  type SuspendedStep,
+  type TestTrace,
+  type WhereListed,
+} from "./insight/index.ts";
+export { type AskOptions, type Cause, FlagSet, type OverrideLayer, type Verdict } from "./judge/index.ts";
+export {
+  type AttributeType,
+  type Condition,
+  type ParsedCondition,
+  parseCondition,
+  printCondition,
+} from "./language/index.ts";
+export {
+  type AttributeDefinition,
+  type CohortDefinition,
+  type CompiledSchema,
+  type Definitions,
+  type EnvironmentDefinition,
+  type FlagDefinition,
+  type ListReader,
+  type ListRequest,
+  type ListResult,
+  type SchemaFault,
+  type SchemaPort,
+  type SchemaProblem,
+  type Suspension,
+  shortRevision,
+  type WindowDefinition,
+} from "./model/index.ts";
+export {
+  type Fault,
+  type Path,
+  type Place,
+  type Problem,
+  type ProblemCode,
+  type ProblemKind,
+  problemCatalogue,
+  type RelatedPlace,
+  type Span,
+  type TextFault,
+} from "./problems/index.ts";
 export {
   listRequests,
   type Reading,
+  ReadingMemory,
   type ReadOptions,
   readDefinitions,
   readInSteps,
   schemaRequests,
-} from "./reading/read.ts";
-export type { Document } from "./source/entries.ts";
-export { definitionSchema } from "./source/schema.ts";
-export type { Data, ValueType } from "./values/data.ts";
-export { limits } from "./values/limits.ts";
+} from "./reading/index.ts";
+export { type Document, definitionSchema } from "./source/index.ts";
+export { type Data, limits, type ValueType } from "./values/index.ts";

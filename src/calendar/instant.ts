@@ -1,7 +1,5 @@
 import { Temporal } from "temporal-polyfill";
-import { memo } from "../values/memo.ts";
-import { nearest } from "../values/names.ts";
-import { dayExists, parseTime } from "../values/time.ts";
+import { dayExists, memo, nearest, parseTime } from "../values/index.ts";
 import { zoneNames } from "./zone-names.ts";
 
 const dateShape = /^([0-9]{4})-([0-9]{2})-([0-9]{2})$/;

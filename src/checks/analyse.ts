@@ -1,9 +1,17 @@
-import { showInstant } from "../calendar/instant.ts";
-import { type NodeKey, nodeKey } from "../model/node.ts";
-import { conditionsOf, givenBy, placeOfCondition, placeOfRule, writtenRules } from "../model/rules.ts";
-import type { Definitions, FlagDefinition } from "../model/types.ts";
-import { at, type Problems } from "../problems/problem.ts";
-import { showRange } from "../values/percent.ts";
+import { showInstant } from "../calendar/index.ts";
+import {
+  conditionsOf,
+  type Definitions,
+  type FlagDefinition,
+  givenBy,
+  type NodeKey,
+  nodeKey,
+  placeOfCondition,
+  placeOfRule,
+  writtenRules,
+} from "../model/index.ts";
+import { at, type Problems } from "../problems/index.ts";
+import { showRange } from "../values/index.ts";
 import { analyseCondition } from "./conditions.ts";
 import { analyseRules, ruleListsOf } from "./rules.ts";
 import { Subjects } from "./subjects.ts";

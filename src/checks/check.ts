@@ -1,5 +1,5 @@
-import type { Definitions } from "../model/types.ts";
-import { type Problem, Problems } from "../problems/problem.ts";
+import type { Definitions } from "../model/index.ts";
+import { type Problem, Problems } from "../problems/index.ts";
 import { analyse } from "./analyse.ts";
 import { runExamples } from "./examples.ts";
 

@@ -1,6 +1,5 @@
-import type { Graph, Reference } from "../model/graph.ts";
-import { type NodeKey, nodeKey } from "../model/node.ts";
-import type { Problems } from "../problems/problem.ts";
+import { type Graph, type NodeKey, nodeKey, type Reference } from "../model/index.ts";
+import type { Problems } from "../problems/index.ts";
 
 /**
  * Circles through flags and cohorts, all environments and rules taken together. Depth-first, with the way kept, so that a

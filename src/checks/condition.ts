@@ -1,14 +1,18 @@
-import { type Literal, textsOf } from "../language/literal.ts";
-import { operators, type ValueClass } from "../language/operators.ts";
-import { printOperand, printPath } from "../language/print.ts";
-import type { AttributeTest, Condition, Operand } from "../language/tree.ts";
-import type { AttributeType } from "../language/types.ts";
-import type { NodeKind } from "../model/node.ts";
-import type { ProblemCode } from "../problems/catalogue.ts";
-import type { ProblemDetails, Span } from "../problems/problem.ts";
-import { didYouMean, nearest, noSuch, sentenceList } from "../values/names.ts";
-import { parseTime } from "../values/time.ts";
-import { parseVersion } from "../values/version.ts";
+import {
+  type AttributeTest,
+  type AttributeType,
+  type Condition,
+  type Literal,
+  type Operand,
+  operators,
+  printOperand,
+  printPath,
+  textsOf,
+  type ValueClass,
+} from "../language/index.ts";
+import type { NodeKind } from "../model/index.ts";
+import type { ProblemCode, ProblemDetails, Span } from "../problems/index.ts";
+import { didYouMean, nearest, noSuch, parseTime, parseVersion, sentenceList } from "../values/index.ts";
 
 /** What a condition may name. */
 export interface Scope {

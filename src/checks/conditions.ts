@@ -1,8 +1,8 @@
-import type { Condition, Group } from "../language/tree.ts";
-import type { Definitions } from "../model/types.ts";
-import { inText, type Place, type Problems } from "../problems/problem.ts";
-import type { Assumptions } from "./prover/consistent.ts";
+import type { Condition, Group } from "../language/index.ts";
+import type { Definitions } from "../model/index.ts";
+import { inText, type Place, type Problems } from "../problems/index.ts";
 import { isSatisfiable } from "./prover/satisfiable.ts";
+import type { Assumptions } from "./prover/wanted.ts";
 
 interface Analysis {
   readonly definitions: Definitions;

@@ -1,11 +1,8 @@
-import { FlagSet } from "../judge/flag-set.ts";
-import { DefinitionSet } from "../model/definition-set.ts";
-import { ruleCalled } from "../model/rules.ts";
-import type { Definitions, FlagDefinition } from "../model/types.ts";
-import { at, type Place, type Problems } from "../problems/problem.ts";
-import type { ExampleSource } from "../source/format.ts";
-import { sameData, show } from "../values/data.ts";
-import { parseTime } from "../values/time.ts";
+import { FlagSet } from "../judge/index.ts";
+import { DefinitionSet, type Definitions, type FlagDefinition, ruleCalled } from "../model/index.ts";
+import { at, type Place, type Problems } from "../problems/index.ts";
+import type { ExampleSource } from "../source/index.ts";
+import { parseTime, sameData, show } from "../values/index.ts";
 
 /** Runs every `for-instance` example. Suspensions and overrides do not count. */
 export function runExamples(definitions: Definitions, problems: Problems): void {

@@ -1,10 +1,15 @@
-import { parsePath } from "../language/parser.ts";
-import { printPath } from "../language/print.ts";
-import { eachCondition, placeOfCondition, settingsIn } from "../model/rules.ts";
-import type { CohortDefinition, Definitions, FlagDefinition } from "../model/types.ts";
-import { at, atKey, inText, type Place, type Problems } from "../problems/problem.ts";
-import type { RuleSource } from "../source/format.ts";
-import { didYouMean, noSuch } from "../values/names.ts";
+import { parsePath, printPath } from "../language/index.ts";
+import {
+  type CohortDefinition,
+  type Definitions,
+  eachCondition,
+  type FlagDefinition,
+  placeOfCondition,
+  settingsIn,
+} from "../model/index.ts";
+import { at, atKey, inText, type Place, type Problems } from "../problems/index.ts";
+import type { RuleSource } from "../source/index.ts";
+import { didYouMean, noSuch } from "../values/index.ts";
 import { checkCondition, noEnvironment, type Report, reportUndeclared, type Scope } from "./condition.ts";
 
 /** Checks what needs the whole set: that names are those of something, and that tests fit the types. */

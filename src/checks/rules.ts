@@ -1,12 +1,23 @@
-import { printPath } from "../language/print.ts";
-import type { Condition } from "../language/tree.ts";
-import { rangeAt, type Share, type ShareStep, showShare, stepsOf } from "../model/division.ts";
-import { type FlagIn, flagIn, placeOfRule, type Rule, ruleCalled, settingsIn } from "../model/rules.ts";
-import type { Definitions, FlagDefinition } from "../model/types.ts";
-import type { Problems } from "../problems/problem.ts";
-import { sameData, show } from "../values/data.ts";
-import type { Assumptions } from "./prover/consistent.ts";
+import { type Condition, printPath } from "../language/index.ts";
+import {
+  type Definitions,
+  type FlagDefinition,
+  type FlagIn,
+  flagIn,
+  placeOfRule,
+  type Rule,
+  rangeAt,
+  ruleCalled,
+  type Share,
+  type ShareStep,
+  settingsIn,
+  showShare,
+  stepsOf,
+} from "../model/index.ts";
+import type { Problems } from "../problems/index.ts";
+import { sameData, show } from "../values/index.ts";
 import { type Goal, isSatisfiable } from "./prover/satisfiable.ts";
+import type { Assumptions } from "./prover/wanted.ts";
 import type { Subjects } from "./subjects.ts";
 
 /** The rules of a flag as one environment sees them, or as all those see them that say nothing of their own. */

@@ -1,5 +1,4 @@
-import type { NodeKind } from "../model/node.ts";
-import type { Definitions, FlagDefinition } from "../model/types.ts";
+import type { Definitions, FlagDefinition, NodeKind } from "../model/index.ts";
 import type { FlagOperandType, Scope } from "./condition.ts";
 
 type Named = NodeKind | "environment";

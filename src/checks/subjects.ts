@@ -1,5 +1,4 @@
-import { partsOfKey } from "../model/node.ts";
-import type { Definitions } from "../model/types.ts";
+import { type Definitions, partsOfKey } from "../model/index.ts";
 
 /** What conditions look at: attributes, flags, windows, lists; remembered by text. */
 export class Subjects {

@@ -1,7 +1,7 @@
 import { resolve } from "node:path";
 import { pathToFileURL } from "node:url";
 import type { Catalogue } from "../runtime/index.ts";
-import { isObject } from "../values/data.ts";
+import { isObject } from "../values/index.ts";
 import { UsageError } from "./output.ts";
 
 /** The catalogues that a module of the program exports. */

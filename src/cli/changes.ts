@@ -1,8 +1,8 @@
-import { wrap } from "../folder/render.ts";
-import { ruleCalled } from "../model/rules.ts";
-import type { FlagReach, Given, Move, PartChange, PeopleReach } from "../tools/index.ts";
-import { show } from "../values/data.ts";
-import { printable } from "../values/printable.ts";
+import { wrap } from "../folder/index.ts";
+import type { FlagReach, Given, Move, PartChange } from "../insight/index.ts";
+import { ruleCalled } from "../model/index.ts";
+import type { PeopleReach } from "../tools/index.ts";
+import { printable, show } from "../values/index.ts";
 import { count, explanationPaint, number, type Output, table } from "./output.ts";
 import { readFaults } from "./people-faults.ts";
 

@@ -1,11 +1,10 @@
 import { readFile, stat } from "node:fs/promises";
 import { parse as parseYamlText } from "yaml";
-import type { Definitions } from "../core.ts";
-import { reasonOf } from "../folder/read-text.ts";
-import { parsePath } from "../language/parser.ts";
-import { printPath } from "../language/print.ts";
-import { putAt, readDeclared } from "../tools/attribute-values.ts";
-import { isObject } from "../values/data.ts";
+import { reasonOf } from "../folder/index.ts";
+import { parsePath, printPath } from "../language/index.ts";
+import type { Definitions } from "../model/index.ts";
+import { putAt, readDeclared } from "../tools/index.ts";
+import { isObject } from "../values/index.ts";
 import { UsageError } from "./output.ts";
 
 export interface GivenContext {

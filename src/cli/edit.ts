@@ -1,11 +1,9 @@
-import { renderProblems, shownPath } from "../folder/index.ts";
-import { suspendedFile } from "../folder/scan.ts";
-import { Git } from "../tools/git/git.ts";
+import { type Loaded, renderProblems, shownPath, suspendedFile } from "../folder/index.ts";
 import {
   changeFolder,
   commitChange,
   type FileChange,
-  type Loaded,
+  Git,
   NothingToChange,
   type PeopleReach,
   type Plan,

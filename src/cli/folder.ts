@@ -1,6 +1,7 @@
-import { type Definitions, FlagSet } from "../core.ts";
 import { type Loaded, loadFolder, renderProblems, shownPath } from "../folder/index.ts";
-import { nearest, sentenceList } from "../values/names.ts";
+import { FlagSet } from "../judge/index.ts";
+import type { Definitions } from "../model/index.ts";
+import { nearest, sentenceList } from "../values/index.ts";
 import { count, type Output, problemPaint, UsageError } from "./output.ts";
 
 /** Options that every command takes. */

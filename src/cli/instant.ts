@@ -1,4 +1,4 @@
-import { parseTime } from "../values/time.ts";
+import { parseTime } from "../values/index.ts";
 import { UsageError } from "./output.ts";
 
 /** Epoch milliseconds of `--at`; now if it is left out. */

@@ -1,6 +1,6 @@
 import pc from "picocolors";
-import type { ExplanationPaint } from "../core.ts";
-import type { Paint } from "../folder/render.ts";
+import type { Paint } from "../folder/index.ts";
+import type { ExplanationPaint } from "../insight/index.ts";
 
 /** Where a command writes and asks; handed in, so that it can be run and read from a program. */
 export interface Output {

@@ -1,5 +1,5 @@
 import type { PeopleRead } from "../tools/index.ts";
-import { printable } from "../values/printable.ts";
+import { printable } from "../values/index.ts";
 import { count, number } from "./output.ts";
 
 /** What of a file of contexts could not be read, in lines. */

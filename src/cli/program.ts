@@ -1,6 +1,6 @@
 import { Command, CommanderError } from "commander";
 import { ToolError } from "../tools/index.ts";
-import { printableLines } from "../values/printable.ts";
+import { printableLines } from "../values/index.ts";
 import type { Cli } from "./cli.ts";
 import { addAgenda } from "./commands/agenda.ts";
 import { addCatalogue } from "./commands/catalogue.ts";

@@ -1,6 +1,6 @@
 import type { Log, ReportingDescriptor, Result } from "sarif";
-import { problemCatalogue } from "../core.ts";
 import type { LocatedProblem } from "../folder/index.ts";
+import { problemCatalogue } from "../problems/index.ts";
 
 /**
  * Problems as a SARIF 2.1.0 log (OASIS), which code hosts show in the change itself.

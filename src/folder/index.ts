@@ -1,3 +1,8 @@
+// A folder of files: found, read, parsed, located, kept.
+export { parseJson } from "./json.ts";
+export { type SchemaFile, schemaPort } from "./json-schemas.ts";
+export { keepCopy, loadCopy } from "./last-good.ts";
+export { type LoadedList, listKey, loadList, readIds } from "./lists.ts";
 export {
   currentSignature,
   type FolderContent,
@@ -5,10 +10,29 @@ export {
   judgeContent,
   type Loaded,
   type LoadedFile,
+  loadedFile,
   loadFolder,
+  locateProblems,
   readAhead,
   readFolder,
 } from "./load.ts";
+export { type LocalOverrides, readLocalOverrides } from "./local-overrides.ts";
 export type { LocatedProblem, RelatedLocation } from "./located.ts";
-export { renderProblems } from "./render.ts";
-export { localOverridesFile, scanFolder, shownPath, signatureOf, suspendedFile } from "./scan.ts";
+export { parseText } from "./parse.ts";
+export { decodeText, readText, reasonOf } from "./read-text.ts";
+export { type Paint, renderProblems, wrap } from "./render.ts";
+export { settleRevision } from "./revision.ts";
+export {
+  type FolderScan,
+  type FoundFile,
+  isDefinitionFile,
+  localOverridesFile,
+  scanFolder,
+  shownPath,
+  suspendedFile,
+} from "./scan.ts";
+export { loadSchemas } from "./schema-files.ts";
+export { inSlices } from "./slices.ts";
+export { readSuspended } from "./suspended.ts";
+export { whereListed } from "./where-listed.ts";
+export { yamlOptions } from "./yaml.ts";

@@ -1,9 +1,8 @@
 import type { Draft, JsonError, Keyword, SchemaNode } from "json-schema-library";
-import type { CompiledSchema, SchemaFault, SchemaPort, SchemaProblem } from "../model/schemas.ts";
-import { schemaFileOf } from "../reading/read.ts";
-import type { SchemaSource } from "../source/format.ts";
-import { memo } from "../values/memo.ts";
-import { compilePattern } from "../values/pattern.ts";
+import type { CompiledSchema, SchemaFault, SchemaPort, SchemaProblem } from "../model/index.ts";
+import { schemaFileOf } from "../reading/index.ts";
+import type { SchemaSource } from "../source/index.ts";
+import { compilePattern, memo } from "../values/index.ts";
 import { schemaLibrary } from "./rarely.ts";
 import { findSchemaFault } from "./schema-keywords.ts";
 

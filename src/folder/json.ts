@@ -1,7 +1,7 @@
 import { findNodeAtLocation, type Node, type ParseError, parseTree, printParseErrorCode, visit } from "jsonc-parser";
-import { limits, type Path } from "../core.ts";
-import { isSpellingKept } from "../source/spelling.ts";
-import { findNotPlain } from "../values/data.ts";
+import type { Path } from "../problems/index.ts";
+import { isSpellingKept } from "../source/index.ts";
+import { findNotPlain, limits } from "../values/index.ts";
 import { alignScalar } from "./align.ts";
 import type { FileFault, Locator, ParsedText, TextRange } from "./parsed-file.ts";
 

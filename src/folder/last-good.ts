@@ -1,8 +1,8 @@
 import { createHash, randomUUID } from "node:crypto";
 import { mkdir, open, readdir, readFile, rename, rm, stat } from "node:fs/promises";
 import { join } from "node:path";
-import type { ListRequest } from "../core.ts";
-import { isObject } from "../values/data.ts";
+import type { ListRequest } from "../model/index.ts";
+import { isObject } from "../values/index.ts";
 import { type LoadedList, listKey, readIds } from "./lists.ts";
 import { type FolderContent, FolderTools, judgeContent, type Loaded, type LoadedFile, loadedFile } from "./load.ts";
 import { parseText } from "./parse.ts";

@@ -1,9 +1,9 @@
 import { realpath, stat } from "node:fs/promises";
 import { isAbsolute, resolve, sep } from "node:path";
-import { type Fault, type ListRequest, type ListResult, limits } from "../core.ts";
-import { IdSet } from "../ids/id-set.ts";
-import { digestOfIds } from "../model/revision.ts";
-import { nearest, sentenceList } from "../values/names.ts";
+import { IdSet } from "../ids/index.ts";
+import { digestOfIds, type ListRequest, type ListResult } from "../model/index.ts";
+import type { Fault } from "../problems/index.ts";
+import { limits, nearest, sentenceList } from "../values/index.ts";
 import { csvParser } from "./rarely.ts";
 import { readText } from "./read-text.ts";
 

@@ -1,15 +1,7 @@
-import {
-  type Definitions,
-  type Document,
-  type ListRequest,
-  listRequests,
-  type Problem,
-  ReadingMemory,
-  readInSteps,
-  schemaRequests,
-} from "../core.ts";
-import { saysSuspensions } from "../model/read-suspensions.ts";
-import { Problems } from "../problems/problem.ts";
+import { type Definitions, type ListRequest, saysSuspensions } from "../model/index.ts";
+import { type Problem, Problems } from "../problems/index.ts";
+import { listRequests, ReadingMemory, readInSteps, schemaRequests } from "../reading/index.ts";
+import type { Document } from "../source/index.ts";
 import type { SchemaFile } from "./json-schemas.ts";
 import { type LoadedList, listKey, loadList, stampOf } from "./lists.ts";
 import { Finder, inReadingOrder, type LocatedProblem, locateAll } from "./located.ts";

@@ -1,8 +1,6 @@
-import { type Problem, Problems } from "../problems/problem.ts";
-import { checkFormatVersion } from "../source/read-file.ts";
-import { overridesFile } from "../source/side-files.ts";
-import { Walk } from "../source/walk.ts";
-import { isObject } from "../values/data.ts";
+import { type Problem, Problems } from "../problems/index.ts";
+import { checkFormatVersion, overridesFile, Walk } from "../source/index.ts";
+import { isObject } from "../values/index.ts";
 import { Finder, type LocatedProblem } from "./located.ts";
 import { parseText } from "./parse.ts";
 import { readText } from "./read-text.ts";

@@ -1,4 +1,4 @@
-import { type Fault, type Place, type Problem, type ProblemCode, problemCatalogue } from "../core.ts";
+import { type Fault, type Place, type Problem, type ProblemCode, problemCatalogue } from "../problems/index.ts";
 import { LineIndex } from "./lines.ts";
 import { locatorFor } from "./parse.ts";
 import type { FileFault, Locator, Spot, TextRange } from "./parsed-file.ts";

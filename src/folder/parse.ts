@@ -1,4 +1,4 @@
-import { limits } from "../core.ts";
+import { limits } from "../values/index.ts";
 import { locateJson, parseJson } from "./json.ts";
 import { type FileFault, isJson, type Locator, type ParsedText } from "./parsed-file.ts";
 import { locateYaml, parseYaml } from "./yaml.ts";

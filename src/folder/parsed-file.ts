@@ -1,4 +1,5 @@
-import type { Document, Fault, Path } from "../core.ts";
+import type { Fault, Path } from "../problems/index.ts";
+import type { Document } from "../source/index.ts";
 
 /** A place in a text, in UTF-16 offsets. */
 export interface TextRange {

@@ -1,5 +1,5 @@
 import { createRequire } from "node:module";
-import { memo } from "../values/memo.ts";
+import { memo } from "../values/index.ts";
 
 // Packages that most programs never need are loaded when they first are: together they would take half of the time that
 // it takes to import Iudex.

@@ -1,5 +1,5 @@
 import { readFile } from "node:fs/promises";
-import type { ProblemCode } from "../core.ts";
+import type { ProblemCode } from "../problems/index.ts";
 
 export interface ReadFault {
   readonly code: ProblemCode;

@@ -1,4 +1,4 @@
-import { printable } from "../values/printable.ts";
+import { printable } from "../values/index.ts";
 import type { LocatedProblem } from "./located.ts";
 
 export interface RenderOptions {

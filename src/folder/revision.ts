@@ -1,8 +1,7 @@
 import { createHash } from "node:crypto";
-import type { Definitions } from "../core.ts";
-import { DefinitionSet } from "../model/definition-set.ts";
-import { canonicalPieces, revisionDigits } from "../model/revision.ts";
-import type { ReadingMemory } from "../reading/memory.ts";
+import type { Definitions } from "../model/index.ts";
+import { canonicalPieces, DefinitionSet, revisionDigits } from "../model/index.ts";
+import type { ReadingMemory } from "../reading/index.ts";
 import { inSlices } from "./slices.ts";
 
 /** Works the revision of a set out beforehand, with the platform's hash and without keeping the event loop waiting. */

@@ -1,8 +1,8 @@
 import type { BigIntStats } from "node:fs";
 import { lstat, readdir, realpath, stat } from "node:fs/promises";
 import { isAbsolute, join, relative, sep } from "node:path";
-import { limits, type Problem } from "../core.ts";
-import { Problems } from "../problems/problem.ts";
+import { type Problem, Problems } from "../problems/index.ts";
+import { limits } from "../values/index.ts";
 import { reasonOf } from "./read-text.ts";
 
 export const suspendedFile = "suspended.yaml";

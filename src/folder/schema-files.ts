@@ -1,7 +1,7 @@
 import { realpath, stat } from "node:fs/promises";
 import { isAbsolute, resolve, sep } from "node:path";
-import { limits } from "../core.ts";
-import type { SchemaProblem } from "../model/schemas.ts";
+import type { SchemaProblem } from "../model/index.ts";
+import { limits } from "../values/index.ts";
 import { parseJson } from "./json.ts";
 import type { SchemaFile } from "./json-schemas.ts";
 import { readText } from "./read-text.ts";

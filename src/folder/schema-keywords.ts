@@ -1,7 +1,5 @@
-import type { SchemaProblem } from "../model/schemas.ts";
-import { isObject, show } from "../values/data.ts";
-import { didYouMean } from "../values/names.ts";
-import { patternFault } from "../values/pattern.ts";
+import type { SchemaProblem } from "../model/index.ts";
+import { didYouMean, isObject, patternFault, show } from "../values/index.ts";
 
 type Holds = "schema" | "schemas" | "members" | "reference" | "pattern" | "patterns" | "anything";
 

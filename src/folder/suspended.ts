@@ -1,7 +1,7 @@
 import { realpath } from "node:fs/promises";
-import type { Definitions } from "../core.ts";
-import { readSuspensions, saysSuspensions } from "../model/read-suspensions.ts";
-import { Problems } from "../problems/problem.ts";
+import type { Definitions } from "../model/index.ts";
+import { readSuspensions, saysSuspensions } from "../model/index.ts";
+import { Problems } from "../problems/index.ts";
 import { parseText, tooLarge } from "./parse.ts";
 import { documentOf } from "./parsed-file.ts";
 import { readText } from "./read-text.ts";

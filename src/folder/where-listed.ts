@@ -1,5 +1,5 @@
 import { readFileSync } from "node:fs";
-import { pointer } from "../problems/problem.ts";
+import { pointer } from "../problems/index.ts";
 import { listKey } from "./lists.ts";
 import type { Loaded } from "./load.ts";
 import { Finder } from "./located.ts";

@@ -10,8 +10,9 @@ import {
   parseAllDocuments,
   Scalar,
 } from "yaml";
-import { limits, type Path } from "../core.ts";
-import { isSpellingKept } from "../source/spelling.ts";
+import type { Path } from "../problems/index.ts";
+import { isSpellingKept } from "../source/index.ts";
+import { limits } from "../values/index.ts";
 import { alignScalar } from "./align.ts";
 import type { FileFault, Locator, ParsedText, TextRange } from "./parsed-file.ts";
 

@@ -1,7 +1,5 @@
-import type { NameOf } from "../runtime/catalogue.ts";
-import type { Context, Flags } from "../runtime/flags.ts";
-import type { Pass } from "../runtime/pass.ts";
-import { canonicalJson } from "../values/data.ts";
+import type { Context, Flags, NameOf, Pass } from "../runtime/index.ts";
+import { canonicalJson } from "../values/index.ts";
 import type { StreamOptions } from "./gate-options.ts";
 import { pageValues } from "./page-values.ts";
 import type { PinnedRequest } from "./pinner.ts";

@@ -1,6 +1,4 @@
-import type { NameOf } from "../runtime/catalogue.ts";
-import type { Flags } from "../runtime/flags.ts";
-import type { PinnedFlags } from "../runtime/pinned.ts";
+import type { Flags, NameOf, PinnedFlags } from "../runtime/index.ts";
 import { ChangeHub } from "./change-hub.ts";
 import type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
 import { not, type OpenWhen } from "./open-when.ts";

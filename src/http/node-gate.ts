@@ -1,9 +1,6 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import onHeaders from "on-headers";
-import type { NameOf } from "../runtime/catalogue.ts";
-import { FlagsError } from "../runtime/errors.ts";
-import type { Flags } from "../runtime/flags.ts";
-import type { PinnedFlags } from "../runtime/pinned.ts";
+import { type Flags, FlagsError, type NameOf, type PinnedFlags } from "../runtime/index.ts";
 import { ChangeHub } from "./change-hub.ts";
 import type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
 import { not, type OpenWhen } from "./open-when.ts";

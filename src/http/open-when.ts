@@ -1,6 +1,5 @@
-import type { NameOf } from "../runtime/catalogue.ts";
-import type { PinnedFlags } from "../runtime/pinned.ts";
-import { sameData } from "../values/data.ts";
+import type { NameOf, PinnedFlags } from "../runtime/index.ts";
+import { sameData } from "../values/index.ts";
 
 /** What must hold for a request: the name of a yes-no flag, or several of them joined. */
 export type OpenWhen<C = undefined> = NameOf<C> | JoinedOpenWhen<C>;

@@ -1,6 +1,5 @@
 import { createHash } from "node:crypto";
-import type { NameOf } from "../runtime/catalogue.ts";
-import type { PinnedFlags } from "../runtime/pinned.ts";
+import type { NameOf, PinnedFlags } from "../runtime/index.ts";
 import type { PinnedRequest } from "./pinner.ts";
 
 /** What a page is told: the revision, and the values of the flags that the program lists. */

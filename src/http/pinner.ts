@@ -1,6 +1,4 @@
-import type { Context, Flags } from "../runtime/flags.ts";
-import type { Pass } from "../runtime/pass.ts";
-import type { PinnedFlags } from "../runtime/pinned.ts";
+import type { Context, Flags, Pass, PinnedFlags } from "../runtime/index.ts";
 import { parseCookie } from "./cookies.ts";
 import type { GateOptions } from "./gate-options.ts";
 import { holds, type OpenWhen } from "./open-when.ts";

@@ -1,4 +1,4 @@
-import type { Verdict } from "../core.ts";
+import type { Verdict } from "../judge/index.ts";
 
 export const verdictHeaderName = "iudex-verdicts";
 

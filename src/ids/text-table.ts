@@ -1,4 +1,4 @@
-import { murmur3 } from "../buckets/murmur3.ts";
+import { murmur3 } from "../buckets/index.ts";
 
 const load = 0.7;
 

@@ -1,10 +1,16 @@
-import { partsOf, rangeAt } from "../model/division.ts";
-import { flagsBehind, Graph } from "../model/graph.ts";
-import { nodeKey } from "../model/node.ts";
-import { flagIn, ruleCalled } from "../model/rules.ts";
-import type { Definitions, FlagDefinition, WindowDefinition } from "../model/types.ts";
-import { show } from "../values/data.ts";
-import { showPercent } from "../values/percent.ts";
+import {
+  type Definitions,
+  type FlagDefinition,
+  flagIn,
+  flagsBehind,
+  Graph,
+  nodeKey,
+  partsOf,
+  rangeAt,
+  ruleCalled,
+  type WindowDefinition,
+} from "../model/index.ts";
+import { show, showPercent } from "../values/index.ts";
 
 /** Something that will change by itself, or that somebody must look at by then. */
 export interface AgendaEntry {

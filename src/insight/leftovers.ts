@@ -1,10 +1,7 @@
-import { isSatisfiable } from "../checks/prover/satisfiable.ts";
-import { printPath } from "../language/print.ts";
-import type { Condition } from "../language/tree.ts";
-import { partsOf, rangesFrom } from "../model/division.ts";
-import { flagIn, type Rule } from "../model/rules.ts";
-import type { Definitions, FlagDefinition } from "../model/types.ts";
-import { sameData } from "../values/data.ts";
+import { isSatisfiable } from "../checks/index.ts";
+import { type Condition, printPath } from "../language/index.ts";
+import { type Definitions, type FlagDefinition, flagIn, partsOf, type Rule, rangesFrom } from "../model/index.ts";
+import { sameData } from "../values/index.ts";
 
 /** Why a flag's time may have come. */
 export type LeftoverReason = "past-review" | "decided" | "not-in-code";

@@ -1,4 +1,4 @@
-import type { Answer } from "../values/answer.ts";
+import type { Answer } from "../values/index.ts";
 import type { Question } from "./question.ts";
 
 /** A compiled condition or a part of one. */

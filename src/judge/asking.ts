@@ -1,4 +1,4 @@
-import type { Plain } from "../values/data.ts";
+import type { Plain } from "../values/index.ts";
 import { HarmlessCopy } from "./context/harmless.ts";
 import { isPlainContext } from "./context/reach.ts";
 import type { FlagSet } from "./flag-set.ts";

@@ -1,8 +1,18 @@
-import { inLowerCase, type Literal } from "../language/literal.ts";
-import { asksPresence, type Decide, decideOf, isMissing, longestList } from "../language/operators.ts";
-import { printPath } from "../language/print.ts";
-import type { AttributeTest, Condition, PathOperand, Test } from "../language/tree.ts";
-import { type Answer, FALSE, opposite, TRUE } from "../values/answer.ts";
+import {
+  type AttributeTest,
+  asksPresence,
+  type Condition,
+  type Decide,
+  decideOf,
+  inLowerCase,
+  isMissing,
+  type Literal,
+  longestList,
+  type PathOperand,
+  printPath,
+  type Test,
+} from "../language/index.ts";
+import { type Answer, FALSE, opposite, TRUE } from "../values/index.ts";
 import type { Ask } from "./ask.ts";
 import { readerOf } from "./context/reader.ts";
 import { fusedLeaf } from "./fast/leaves.ts";

@@ -1,6 +1,5 @@
-import { type FlagIn, flagIn, type Rule } from "../model/rules.ts";
-import type { FlagDefinition } from "../model/types.ts";
-import { type Answer, TRUE } from "../values/answer.ts";
+import { type FlagDefinition, type FlagIn, flagIn, type Rule } from "../model/index.ts";
+import { type Answer, TRUE } from "../values/index.ts";
 import type { Ask } from "./ask.ts";
 import { CompiledRule } from "./compiled-rule.ts";
 import { idText } from "./context/subject.ts";

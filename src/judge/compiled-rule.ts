@@ -1,7 +1,6 @@
-import type { Bucket } from "../buckets/bucket.ts";
-import { type Division, isDivided, isInside, rangeAt, type Share } from "../model/division.ts";
-import type { Rule } from "../model/rules.ts";
-import type { Range } from "../values/percent.ts";
+import type { Bucket } from "../buckets/index.ts";
+import { type Division, isDivided, isInside, type Rule, rangeAt, type Share } from "../model/index.ts";
+import type { Range } from "../values/index.ts";
 import type { Ask } from "./ask.ts";
 import { type Reader, readerOf } from "./context/reader.ts";
 import { idText } from "./context/subject.ts";

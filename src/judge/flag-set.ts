@@ -1,8 +1,5 @@
-import { isInside } from "../model/division.ts";
-import { Graph } from "../model/graph.ts";
-import { type CohortDefinition, type Definitions, holdsIn } from "../model/types.ts";
-import { type Answer, FALSE, TRUE, UNDECIDED, yes } from "../values/answer.ts";
-import type { Plain } from "../values/data.ts";
+import { type CohortDefinition, type Definitions, Graph, holdsIn, isInside } from "../model/index.ts";
+import { type Answer, FALSE, type Plain, TRUE, UNDECIDED, yes } from "../values/index.ts";
 import type { Ask } from "./ask.ts";
 import { compileCondition, type Surroundings } from "./compile.ts";
 import { CompiledFlag, type Compiling } from "./compiled-flag.ts";

@@ -1,5 +1,4 @@
-import type { Answer } from "../values/answer.ts";
-import type { Plain } from "../values/data.ts";
+import type { Answer, Plain } from "../values/index.ts";
 import type { Outcome } from "./outcome.ts";
 
 export type Clock = () => number;

@@ -1,4 +1,4 @@
-import type { ProblemCode } from "../problems/catalogue.ts";
+import type { ProblemCode } from "../problems/index.ts";
 import { reservedWords } from "./tree.ts";
 
 /** What cannot be read in a condition: a problem without its file. */

@@ -1,5 +1,4 @@
-import type { TimeLiteral } from "../values/time.ts";
-import type { VersionLiteral } from "../values/version.ts";
+import type { TimeLiteral, VersionLiteral } from "../values/index.ts";
 
 /** Offsets into the condition's text, in UTF-16 units; the end is not included. */
 export interface Spanned {

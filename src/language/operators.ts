@@ -1,7 +1,15 @@
-import { type Answer, FALSE, opposite, TRUE, UNDECIDED, yes } from "../values/answer.ts";
-import { compilePattern } from "../values/pattern.ts";
-import { readTime } from "../values/time.ts";
-import { compareWithVersion, type VersionLiteral } from "../values/version.ts";
+import {
+  type Answer,
+  compareWithVersion,
+  compilePattern,
+  FALSE,
+  opposite,
+  readTime,
+  TRUE,
+  UNDECIDED,
+  type VersionLiteral,
+  yes,
+} from "../values/index.ts";
 import { itemsOf, type Literal, type Scalar, scalarOf } from "./literal.ts";
 
 /** Answers a test for a value that has been read; missing is `undefined` or `null`. */

@@ -1,11 +1,15 @@
-import type { TextFault } from "../problems/problem.ts";
-import { intern } from "../values/intern.ts";
-import { limits } from "../values/limits.ts";
-import { memo } from "../values/memo.ts";
-import { isName, nameRule, sentenceList } from "../values/names.ts";
-import { patternFault } from "../values/pattern.ts";
-import { parseTime } from "../values/time.ts";
-import { parseVersion } from "../values/version.ts";
+import type { TextFault } from "../problems/index.ts";
+import {
+  intern,
+  isName,
+  limits,
+  memo,
+  nameRule,
+  parseTime,
+  parseVersion,
+  patternFault,
+  sentenceList,
+} from "../values/index.ts";
 import { Lexer, reservedInCapitals, SyntaxFault } from "./lexer.ts";
 import type { Literal, ScalarLiteral } from "./literal.ts";
 import { type OperatorName, operators, type Takes } from "./operators.ts";

@@ -1,6 +1,5 @@
-import type { AttributeType } from "../language/types.ts";
-import { parseTime } from "../values/time.ts";
-import { parseVersion } from "../values/version.ts";
+import type { AttributeType } from "../language/index.ts";
+import { parseTime, parseVersion } from "../values/index.ts";
 
 /** Is a value, as a file can write it, of a declared type? Versions and times must be readable ones. */
 export function isOfType(value: unknown, type: AttributeType): boolean {

@@ -1,6 +1,5 @@
-import type { AdjustmentSource, FlagEnvironmentSource, FlagSource, RuleSource } from "../source/format.ts";
-import type { Walk } from "../source/walk.ts";
-import { nearest, sentenceList } from "../values/names.ts";
+import type { AdjustmentSource, FlagEnvironmentSource, FlagSource, RuleSource, Walk } from "../source/index.ts";
+import { nearest, sentenceList } from "../values/index.ts";
 
 type CheckRule = (adjusted: Pick<RuleSource, "give" | "share" | "split">, by: string | undefined) => void;
 

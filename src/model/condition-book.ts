@@ -1,6 +1,4 @@
-import { type ParsedCondition, parseCondition } from "../language/parser.ts";
-import { printPath } from "../language/print.ts";
-import { type Condition, testsOf } from "../language/tree.ts";
+import { type Condition, type ParsedCondition, parseCondition, printPath, testsOf } from "../language/index.ts";
 import { type NodeKey, nodeKey } from "./node.ts";
 
 /** What one condition looks at, directly. */

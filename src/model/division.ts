@@ -1,10 +1,14 @@
-import { Bucket } from "../buckets/bucket.ts";
-import { type Entrant, Race } from "../buckets/race.ts";
-import { readInstant } from "../calendar/instant.ts";
-import { parsePath } from "../language/parser.ts";
-import { parseRisingStep, type RisingSource, type RuleSource, type ShareSource } from "../source/format.ts";
-import { parseSplitPart } from "../source/split.ts";
-import { parseRange, type Range, showPercent, showRange } from "../values/percent.ts";
+import { Bucket, type Entrant, Race } from "../buckets/index.ts";
+import { readInstant } from "../calendar/index.ts";
+import { parsePath } from "../language/index.ts";
+import {
+  parseRisingStep,
+  parseSplitPart,
+  type RisingSource,
+  type RuleSource,
+  type ShareSource,
+} from "../source/index.ts";
+import { parseRange, type Range, showPercent, showRange } from "../values/index.ts";
 import type { FlagDefinition } from "./types.ts";
 
 /** The share and split of a rule, resolved: which attribute, which salts, which ranges and parts. */

@@ -1,6 +1,5 @@
-import { parsePath } from "../language/parser.ts";
-import { printPath } from "../language/print.ts";
-import { at, type Place } from "../problems/problem.ts";
+import { parsePath, printPath } from "../language/index.ts";
+import { at, type Place } from "../problems/index.ts";
 import { type NodeKey, nodeKey, partsOfKey } from "./node.ts";
 import {
   conditionsOf,

@@ -1,10 +1,7 @@
-import { parsePath } from "../language/parser.ts";
-import { printPath } from "../language/print.ts";
-import type { AttributeType } from "../language/types.ts";
-import { at, type Place, type Problems } from "../problems/problem.ts";
-import type { Entry } from "../source/entries.ts";
-import type { AttributeSource } from "../source/format.ts";
-import { show } from "../values/data.ts";
+import { type AttributeType, parsePath, printPath } from "../language/index.ts";
+import { at, type Place, type Problems } from "../problems/index.ts";
+import type { AttributeSource, Entry } from "../source/index.ts";
+import { show } from "../values/index.ts";
 import { isOfType } from "./attribute-type.ts";
 import type { AttributeDefinition } from "./types.ts";
 

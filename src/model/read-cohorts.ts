@@ -1,10 +1,9 @@
-import { Bucket } from "../buckets/bucket.ts";
-import { IdSet } from "../ids/id-set.ts";
-import { parsePath } from "../language/parser.ts";
-import { at, atKey, type Fault, type Problems, pointer } from "../problems/problem.ts";
-import type { Entry, SourceFile } from "../source/entries.ts";
-import type { CohortSource } from "../source/format.ts";
-import { parseRange } from "../values/percent.ts";
+import { Bucket } from "../buckets/index.ts";
+import { IdSet } from "../ids/index.ts";
+import { parsePath } from "../language/index.ts";
+import { at, atKey, type Fault, type Problems, pointer } from "../problems/index.ts";
+import type { CohortSource, Entry, SourceFile } from "../source/index.ts";
+import { parseRange } from "../values/index.ts";
 import { digestOfIds } from "./revision.ts";
 import type { CohortDefinition } from "./types.ts";
 

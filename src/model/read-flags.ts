@@ -1,12 +1,16 @@
-import { at, type Place, type Problems, pointer } from "../problems/problem.ts";
-import type { Entry } from "../source/entries.ts";
-import type { DefaultsSource, FlagEnvironmentSource, FlagSource, RuleSource } from "../source/format.ts";
-import { noShare } from "../source/format.ts";
-import { yesNoWords } from "../source/spelling.ts";
-import { parseSplitPart } from "../source/split.ts";
-import { Walk } from "../source/walk.ts";
-import { deepFreeze, show, type ValueType, valueTypeOf } from "../values/data.ts";
-import { nearest, sentenceList } from "../values/names.ts";
+import { at, type Place, type Problems, pointer } from "../problems/index.ts";
+import {
+  type DefaultsSource,
+  type Entry,
+  type FlagEnvironmentSource,
+  type FlagSource,
+  noShare,
+  parseSplitPart,
+  type RuleSource,
+  Walk,
+  yesNoWords,
+} from "../source/index.ts";
+import { deepFreeze, nearest, sentenceList, show, type ValueType, valueTypeOf } from "../values/index.ts";
 import { checkAdjustments } from "./check-adjust.ts";
 import { reportNoSubject } from "./read-cohorts.ts";
 import { checkRising } from "./read-rising.ts";

@@ -1,5 +1,5 @@
-import { at, type Place, type Problems } from "../problems/problem.ts";
-import { type DefaultsSource, parseRisingStep, type RisingSource } from "../source/format.ts";
+import { at, type Place, type Problems } from "../problems/index.ts";
+import { type DefaultsSource, parseRisingStep, type RisingSource } from "../source/index.ts";
 import { readBound, readZone, zoneOfFile } from "./read-windows.ts";
 
 /** Checks a rising share: instants that can be read, ascending; a falling share is a warning. */

@@ -1,10 +1,6 @@
-import { at, type Place, Problems } from "../problems/problem.ts";
-import type { Document } from "../source/entries.ts";
-import { suspensionFile } from "../source/side-files.ts";
-import { Walk } from "../source/walk.ts";
-import { isObject, own } from "../values/data.ts";
-import { limits } from "../values/limits.ts";
-import { isName } from "../values/names.ts";
+import { at, type Place, Problems } from "../problems/index.ts";
+import { type Document, suspensionFile, Walk } from "../source/index.ts";
+import { isName, isObject, limits, own } from "../values/index.ts";
 import type { Suspension } from "./types.ts";
 
 /**

@@ -1,9 +1,6 @@
-import { parseHours } from "../calendar/hours.ts";
-import { isZone, nearestZone, readInstant } from "../calendar/instant.ts";
-import { canEverBeOpen, TimeWindow } from "../calendar/window.ts";
-import { at, type Place, type Problems } from "../problems/problem.ts";
-import type { Entry } from "../source/entries.ts";
-import type { WindowSource } from "../source/format.ts";
+import { canEverBeOpen, isZone, nearestZone, parseHours, readInstant, TimeWindow } from "../calendar/index.ts";
+import { at, type Place, type Problems } from "../problems/index.ts";
+import type { Entry, WindowSource } from "../source/index.ts";
 import type { WindowDefinition } from "./types.ts";
 
 export function readWindows(

@@ -1,8 +1,7 @@
 import { sha256 } from "@noble/hashes/sha2.js";
 import { bytesToHex, utf8ToBytes } from "@noble/hashes/utils.js";
-import { printPath } from "../language/print.ts";
-import { canonicalJson } from "../values/data.ts";
-import { showRange } from "../values/percent.ts";
+import { printPath } from "../language/index.ts";
+import { canonicalJson, showRange } from "../values/index.ts";
 import type { NodeKind } from "./node.ts";
 import type { AttributeDefinition, CohortDefinition, Definitions, FlagDefinition, WindowDefinition } from "./types.ts";
 

@@ -1,5 +1,5 @@
-import { at, type Place } from "../problems/problem.ts";
-import { type AdjustmentSource, type FlagEnvironmentSource, noShare, type RuleSource } from "../source/format.ts";
+import { at, type Place } from "../problems/index.ts";
+import { type AdjustmentSource, type FlagEnvironmentSource, noShare, type RuleSource } from "../source/index.ts";
 import { type Division, divisionOf, isDivided } from "./division.ts";
 import type { FlagDefinition } from "./types.ts";
 

@@ -1,5 +1,5 @@
-import type { Fault } from "../problems/problem.ts";
-import type { SchemaSource } from "../source/format.ts";
+import type { Fault } from "../problems/index.ts";
+import type { SchemaSource } from "../source/index.ts";
 
 /** Where in a value something is wrong, and what. */
 export interface SchemaFault {

@@ -1,11 +1,10 @@
-import type { Bucket } from "../buckets/bucket.ts";
-import type { TimeWindow } from "../calendar/window.ts";
-import type { IdSet } from "../ids/id-set.ts";
-import type { AttributeType } from "../language/types.ts";
-import type { Place } from "../problems/problem.ts";
-import type { DefaultsSource, EnvironmentSource, FlagSource } from "../source/format.ts";
-import type { ValueType } from "../values/data.ts";
-import type { Range } from "../values/percent.ts";
+import type { Bucket } from "../buckets/index.ts";
+import type { TimeWindow } from "../calendar/index.ts";
+import type { IdSet } from "../ids/index.ts";
+import type { AttributeType } from "../language/index.ts";
+import type { Place } from "../problems/index.ts";
+import type { DefaultsSource, EnvironmentSource, FlagSource } from "../source/index.ts";
+import type { Range, ValueType } from "../values/index.ts";
 import type { ConditionBook } from "./condition-book.ts";
 
 /** A definition set: everything that a folder's files say, merged, resolved and checked. */

@@ -1,9 +1,6 @@
-import { readZone } from "../model/read-windows.ts";
-import { CanonicalMemory } from "../model/revision.ts";
-import type { FlagDefinition } from "../model/types.ts";
-import { type Problem, Problems } from "../problems/problem.ts";
-import type { Document, SourceFile } from "../source/entries.ts";
-import { readFile } from "../source/read-file.ts";
+import { CanonicalMemory, type FlagDefinition, readZone } from "../model/index.ts";
+import { type Problem, Problems } from "../problems/index.ts";
+import { type Document, readFile, type SourceFile } from "../source/index.ts";
 
 /** What was found out about one file, for as long as it stays the same object. */
 export interface FileMemory {

@@ -1,8 +1,6 @@
-import { readFlag } from "../model/read-flags.ts";
-import type { SchemaPort } from "../model/schemas.ts";
-import type { FlagDefinition } from "../model/types.ts";
-import type { Problems } from "../problems/problem.ts";
-import { entriesOf, reportTwice, type SourceFile } from "../source/entries.ts";
+import { type FlagDefinition, readFlag, type SchemaPort } from "../model/index.ts";
+import type { Problems } from "../problems/index.ts";
+import { entriesOf, reportTwice, type SourceFile } from "../source/index.ts";
 import type { FileMemory } from "./memory.ts";
 
 /** How many things that need no work go between pauses. */

@@ -1,19 +1,28 @@
-import { findCircles } from "../checks/circles.ts";
-import type { Scope } from "../checks/condition.ts";
-import { MeaningCheck } from "../checks/meaning.ts";
-import { scopeOf } from "../checks/scope.ts";
-import { ConditionBook } from "../model/condition-book.ts";
-import { DefinitionSet } from "../model/definition-set.ts";
-import { Graph } from "../model/graph.ts";
-import { readAttributes } from "../model/read-attributes.ts";
-import { type ListReader, type ListRequest, readCohorts, listRequests as requestsOf } from "../model/read-cohorts.ts";
-import { readSuspensions } from "../model/read-suspensions.ts";
-import { readWindows } from "../model/read-windows.ts";
-import type { SchemaPort } from "../model/schemas.ts";
-import type { Definitions, EnvironmentDefinition, Suspension } from "../model/types.ts";
-import { type Problem, Problems } from "../problems/problem.ts";
-import { collectEntries, collectEnvironments, type Document, type Entry } from "../source/entries.ts";
-import type { EnvironmentSource } from "../source/format.ts";
+import { findCircles, MeaningCheck, type Scope, scopeOf } from "../checks/index.ts";
+import {
+  ConditionBook,
+  DefinitionSet,
+  type Definitions,
+  type EnvironmentDefinition,
+  Graph,
+  type ListReader,
+  type ListRequest,
+  readAttributes,
+  readCohorts,
+  readSuspensions,
+  readWindows,
+  listRequests as requestsOf,
+  type SchemaPort,
+  type Suspension,
+} from "../model/index.ts";
+import { type Problem, Problems } from "../problems/index.ts";
+import {
+  collectEntries,
+  collectEnvironments,
+  type Document,
+  type Entry,
+  type EnvironmentSource,
+} from "../source/index.ts";
 import { type FileMemory, ReadingMemory } from "./memory.ts";
 import { pauseEvery, readFlags } from "./read-flags.ts";
 import { unreadOf } from "./unread.ts";

@@ -1,10 +1,9 @@
-import type { Unread } from "../checks/scope.ts";
-import { parsePath } from "../language/parser.ts";
-import { printPath } from "../language/print.ts";
-import type { Definitions } from "../model/types.ts";
-import type { Problems } from "../problems/problem.ts";
-import type { Document } from "../source/entries.ts";
-import { isObject, own } from "../values/data.ts";
+import type { Unread } from "../checks/index.ts";
+import { parsePath, printPath } from "../language/index.ts";
+import type { Definitions } from "../model/index.ts";
+import type { Problems } from "../problems/index.ts";
+import type { Document } from "../source/index.ts";
+import { isObject, own } from "../values/index.ts";
 
 /**
  * What the files name and what could not be read of it: whoever refers to such a thing is not told that it does not

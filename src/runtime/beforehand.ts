@@ -1,6 +1,7 @@
 import { resolve } from "node:path";
-import type { Definitions, Problem } from "../core.ts";
-import { type Place, problem } from "../problems/problem.ts";
+import type { Definitions } from "../model/index.ts";
+import type { Problem } from "../problems/index.ts";
+import { type Place, problem } from "../problems/index.ts";
 import type { Catalogue } from "./catalogue.ts";
 import { Guard } from "./guard.ts";
 import { type Resolved, resolveOverrides, textLayerValue } from "./overrides.ts";

@@ -1,5 +1,5 @@
 import type { LocatedProblem } from "../folder/index.ts";
-import type { PartChange } from "../insight/change/compare.ts";
+import type { PartChange } from "../insight/index.ts";
 import type { VerdictEvent } from "./verdict-events.ts";
 
 /** A changed set of definitions came into force. */

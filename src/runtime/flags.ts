@@ -1,15 +1,15 @@
-import { type Definitions, describeFlag, type Explanation, FlagSet, type Verdict } from "../core.ts";
-import { compareSets, type PartChange } from "../insight/change/compare.ts";
-import { Outcome } from "../judge/outcome.ts";
-import type { Overrides } from "../judge/question.ts";
-import { shortRevision } from "../model/revision.ts";
-import { didYouMean, noSuch, sentenceList } from "../values/names.ts";
+import { compareSets, describeFlag, type Explanation, type PartChange } from "../insight/index.ts";
+import { FlagSet, Outcome, type Overrides, type Verdict } from "../judge/index.ts";
+import { type Definitions, shortRevision } from "../model/index.ts";
+import { didYouMean, noSuch, sentenceList } from "../values/index.ts";
 import type { Catalogue, NameOf, ValueOf } from "./catalogue.ts";
 import { FlagsError } from "./errors.ts";
 import { Events, type FlagsEvents } from "./events.ts";
+import type { Feed, Feeding } from "./feed.ts";
 import { Guard, valuesOf } from "./guard.ts";
-import { fromCode, type OverrideMap, resolveOverrides, type Variant } from "./overrides.ts";
-import { type Pass, type PassKeys, readPass } from "./pass.ts";
+import type { AskingOptions, CodeOverrides, Context, OverrideBlock, PinOptions } from "./options.ts";
+import { fromCode, type OverrideMap, resolveOverrides } from "./overrides.ts";
+import { type Pass, readPass } from "./pass.ts";
 import { PinnedFlags, type ValuesOptions } from "./pinned.ts";
 import { Scopes } from "./scope.ts";
 import { StandingOverrides } from "./standing-overrides.ts";
@@ -17,58 +17,6 @@ import { type DefinitionStore, goneBack, type HistoryEntry, type Origin, remembe
 import { summarise } from "./summary.ts";
 import { ToldVerdict } from "./told.ts";
 import { type AskedBy, type VerdictEvent, type VerdictOptions, verdictFilter } from "./verdict-events.ts";
-
-/** What calling code knows at the moment of asking: a plain object of attributes. */
-export type Context = object;
-
-export interface AskingOptions<C = undefined> {
-  /** The environment; required when the set declares any. */
-  readonly environment?: string | undefined;
-  /** The flags that this program uses; it types `value` and is held against the set. */
-  readonly catalogue?: C | undefined;
-  /** The time, as epoch milliseconds; `Date.now` by default. */
-  readonly clock?: (() => number) | undefined;
-  /**
-   * True, for tests, development and build steps, throws where otherwise a "problem" is told and things go on: for an
-   * unknown flag, a catalogue that the set does not keep, an override that does not fit.
-   */
-  readonly strict?: boolean | undefined;
-  /** The keys by which passes are verified. */
-  readonly keysForPasses?: PassKeys | undefined;
-  /** A secret by which private subjects are told to listeners as a digest, the same for the same id; "•••" without. */
-  readonly subjectKey?: string | undefined;
-}
-
-export interface PinOptions {
-  /** A verified pass; see `verifyPass`. */
-  readonly pass?: Pass | undefined;
-  /** Tells no "verdict": for looking whether something has changed. False by default. */
-  readonly quiet?: boolean | undefined;
-}
-
-/** Values by flag, or variants by name: `{ "seat-map": variant("deck") }`. */
-export type CodeOverrides<C = undefined> = { readonly [N in NameOf<C>]?: ValueOf<C, N> | Variant };
-
-/** Overrides that are on until they are undone; also for `using`. */
-export interface OverrideBlock extends Disposable {
-  undo(): void;
-}
-
-/** What keeps the definitions of some flags up to date: a watched folder, say. */
-export interface Feed {
-  close(): Promise<void>;
-}
-
-/** What a feed may do to the flags that it feeds. @internal */
-export interface Feeding {
-  readonly store: DefinitionStore;
-  readonly overrides: StandingOverrides;
-  readonly allowsLocalOverrides: boolean;
-  /** Puts the next state into force, and tells what changed if anything did. */
-  advance(next: State, changes: readonly PartChange[], why?: string): void;
-  emit<K extends keyof FlagsEvents>(event: K, value: FlagsEvents[K]): void;
-  report(message: string, problems?: FlagsEvents["problem"]["problems"]): void;
-}
 
 /** Asks a set of flags for one environment, whatever the set comes from. */
 export class Flags<C = undefined> {

@@ -1,25 +1,27 @@
-import type { Definitions } from "../core.ts";
 import {
   currentSignature,
   type FolderContent,
+  inSlices,
   judgeContent,
+  keepCopy,
   type Loaded,
   type LoadedFile,
+  type LocalOverrides,
   type LocatedProblem,
   localOverridesFile,
   readAhead,
   readFolder,
+  readLocalOverrides,
+  readSuspended,
+  settleRevision,
 } from "../folder/index.ts";
-import { keepCopy } from "../folder/last-good.ts";
-import { type LocalOverrides, readLocalOverrides } from "../folder/local-overrides.ts";
-import { settleRevision } from "../folder/revision.ts";
-import { inSlices } from "../folder/slices.ts";
-import { readSuspended } from "../folder/suspended.ts";
-import { compareInSteps, compareSets } from "../insight/change/compare.ts";
-import { shortRevision } from "../model/revision.ts";
-import type { Feed, Feeding } from "./flags.ts";
-import { type FlagsOptions, requireEnvironment } from "./follow-flags.ts";
+import { compareInSteps, compareSets } from "../insight/index.ts";
+import type { Definitions } from "../model/index.ts";
+import { shortRevision } from "../model/index.ts";
+import type { Feed, Feeding } from "./feed.ts";
+import type { FlagsOptions } from "./options.ts";
 import { readOverrideVariable } from "./override-variable.ts";
+import { requireEnvironment } from "./require-environment.ts";
 import { accepted, rejected, type State, suspended, withSuspensions } from "./store.ts";
 import { summariseProblems } from "./summary.ts";
 import { FolderWatcher, usualTimes } from "./watcher.ts";
@@ -36,9 +38,9 @@ export class FolderFeed implements Feed {
   #loaded: Loaded;
   /** Files that were parsed ahead of the next reload. */
   #ahead: ReadonlyMap<string, LoadedFile> | undefined;
-  /** The stamp of the `suspended.yaml` that was read last, on its own or with the rest. */
   /** How often the suspensions were looked at for themselves, ahead of a reading of everything. */
   #suspendedLooks = 0;
+  /** The stamp of the `suspended.yaml` that was read last, on its own or with the rest. */
   #suspendedStamp: string | undefined;
   #leftAlone = false;
   #keeping: Promise<void> = Promise.resolve();

@@ -1,23 +1,12 @@
-import type { Definitions } from "../core.ts";
-import { judgeContent, type Loaded, readFolder } from "../folder/index.ts";
-import { loadCopy } from "../folder/last-good.ts";
-import { settleRevision } from "../folder/revision.ts";
-import { didYouMean, sentenceList } from "../values/names.ts";
+import { judgeContent, type Loaded, loadCopy, readFolder, settleRevision } from "../folder/index.ts";
+import type { Definitions } from "../model/index.ts";
 import { FlagsError } from "./errors.ts";
-import { type AskingOptions, Flags } from "./flags.ts";
+import { Flags } from "./flags.ts";
 import { FolderFeed } from "./folder-feed.ts";
+import type { FlagsOptions } from "./options.ts";
+import { requireEnvironment } from "./require-environment.ts";
 import { DefinitionStore, type Origin, opened, withSuspensions } from "./store.ts";
 import { summariseProblems } from "./summary.ts";
-import type { WatchTimes } from "./watcher.ts";
-
-export interface FlagsOptions<C = undefined> extends AskingOptions<C> {
-  /** False leaves the files alone once they are read. True by default. */
-  readonly watch?: boolean | Partial<WatchTimes> | undefined;
-  /** A folder for copies of good sets, from which a start succeeds while the files are broken. */
-  readonly lastGood?: string | undefined;
-  /** The text of IUDEX_OVERRIDES; the process's own by default. */
-  readonly overrides?: string | undefined;
-}
 
 /**
  * Opens a folder of definition files and follows it: a saved file changes verdicts without a restart, a broken one is
@@ -71,23 +60,4 @@ async function startingPoint<C>(folder: string, loaded: Loaded, options: FlagsOp
   // The files' own suspensions hold even while the rest of them is broken.
   const set = suspensions === undefined ? copy : withSuspensions(copy, suspensions);
   return { definitions: set, origin: { kind: "last-good", file, savedAt }, notes: [note] };
-}
-
-/** @throws {FlagsError} where the set declares environments and this is none of them */
-export function requireEnvironment(definitions: Definitions, environment: string | undefined, folder: string): void {
-  const known = [...definitions.environments.keys()];
-  if (known.length === 0 || (environment !== undefined && known.includes(environment))) return;
-  if (environment === undefined) {
-    const choice = sentenceList(
-      known.map((name) => `"${name}"`),
-      "or",
-    );
-    throw new FlagsError(
-      `The definitions in “${folder}” declare environments; say which one is meant: environment: ${choice}.`,
-    );
-  }
-  const help = didYouMean(environment, known);
-  throw new FlagsError(
-    `There is no environment “${environment}” in “${folder}”; ${help ? `${help} ` : ""}Declared: ${sentenceList(known)}.`,
-  );
 }

@@ -1,8 +1,7 @@
-import type { Definitions, FlagDefinition } from "../core.ts";
-import { Outcome } from "../judge/outcome.ts";
-import { givenBy } from "../model/rules.ts";
-import { show } from "../values/data.ts";
-import { didYouMean, sentenceList } from "../values/names.ts";
+import { Outcome } from "../judge/index.ts";
+import type { Definitions, FlagDefinition } from "../model/index.ts";
+import { givenBy } from "../model/index.ts";
+import { didYouMean, sentenceList, show } from "../values/index.ts";
 import type { Catalogue, CatalogueEntry } from "./catalogue.ts";
 
 /** Where a set does not keep what the catalogue promises. */

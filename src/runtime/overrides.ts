@@ -1,7 +1,7 @@
-import type { Definitions, FlagDefinition, OverrideLayer } from "../core.ts";
-import { Outcome } from "../judge/outcome.ts";
-import { deepFreeze, sameData, show, valueTypeOf } from "../values/data.ts";
-import { didYouMean, sentenceList } from "../values/names.ts";
+import type { OverrideLayer } from "../judge/index.ts";
+import { Outcome } from "../judge/index.ts";
+import type { Definitions, FlagDefinition } from "../model/index.ts";
+import { deepFreeze, didYouMean, sameData, sentenceList, show, valueTypeOf } from "../values/index.ts";
 import { Written } from "./override-variable.ts";
 
 /** What an override says of one flag: a variant by its name, or a value. */

@@ -1,5 +1,5 @@
 import type { JWK } from "jose";
-import { isObject, own } from "../values/data.ts";
+import { isObject, own } from "../values/index.ts";
 
 /** A pass that has been verified: overrides for one person's own requests. */
 export interface Pass {

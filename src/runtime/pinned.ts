@@ -1,8 +1,5 @@
-import { type Explanation, explain, type Verdict } from "../core.ts";
-import { Asking } from "../judge/asking.ts";
-import type { FlagSet } from "../judge/flag-set.ts";
-import type { Outcome } from "../judge/outcome.ts";
-import type { Overrides } from "../judge/question.ts";
+import { type Explanation, explain } from "../insight/index.ts";
+import { Asking, type FlagSet, type Outcome, type Overrides, type Verdict } from "../judge/index.ts";
 import type { NameOf, ValueOf } from "./catalogue.ts";
 import type { AskedBy } from "./verdict-events.ts";
 

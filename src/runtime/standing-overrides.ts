@@ -1,8 +1,5 @@
-import type { OverrideLayer } from "../core.ts";
-import type { FlagSet } from "../judge/flag-set.ts";
-import type { Outcome } from "../judge/outcome.ts";
-import type { Overrides } from "../judge/question.ts";
-import { canonicalJson } from "../values/data.ts";
+import type { FlagSet, Outcome, OverrideLayer, Overrides } from "../judge/index.ts";
+import { canonicalJson } from "../values/index.ts";
 import { type CheckValue, type OverrideMap, resolveOverrides, textLayerValue } from "./overrides.ts";
 
 /**

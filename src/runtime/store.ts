@@ -1,5 +1,5 @@
-import type { Definitions } from "../core.ts";
-import { DefinitionSet } from "../model/definition-set.ts";
+import type { Definitions } from "../model/index.ts";
+import { DefinitionSet } from "../model/index.ts";
 
 /** Where the definitions in force come from. */
 export type Origin =

@@ -1,5 +1,5 @@
 import type { LocatedProblem } from "../folder/index.ts";
-import type { PartChange } from "../insight/change/compare.ts";
+import type { PartChange } from "../insight/index.ts";
 
 /** `zone-fares: otherwise false → true; storm-mode: new` */
 export function summarise(changes: readonly PartChange[]): string {

@@ -1,14 +1,18 @@
 import { createHmac } from "node:crypto";
-import { type Explanation, explain, type Verdict } from "../core.ts";
-import { HarmlessCopy } from "../judge/context/harmless.ts";
-import { idText, readPath } from "../judge/context/subject.ts";
-import type { FlagSet } from "../judge/flag-set.ts";
-import type { Outcome } from "../judge/outcome.ts";
-import { type Overrides, Question } from "../judge/question.ts";
-import { printPath } from "../language/print.ts";
-import { subjectOf } from "../model/division.ts";
-import { pathOf } from "../model/graph.ts";
-import { TRUE } from "../values/answer.ts";
+import { type Explanation, explain } from "../insight/index.ts";
+import {
+  type FlagSet,
+  HarmlessCopy,
+  idText,
+  type Outcome,
+  type Overrides,
+  Question,
+  readPath,
+  type Verdict,
+} from "../judge/index.ts";
+import { printPath } from "../language/index.ts";
+import { pathOf, subjectOf } from "../model/index.ts";
+import { TRUE } from "../values/index.ts";
 import type { AskedBy, OutsideRule, VerdictEvent } from "./verdict-events.ts";
 
 /** What a verdict was given for. */

@@ -1,5 +1,6 @@
-import { murmur3 } from "../buckets/murmur3.ts";
-import type { ConditionTrace, Explanation, Verdict } from "../core.ts";
+import { murmur3 } from "../buckets/index.ts";
+import type { ConditionTrace, Explanation } from "../insight/index.ts";
+import type { Verdict } from "../judge/index.ts";
 
 /** Who wanted to know: the program itself, or a page that is handed its values. */
 export type AskedBy = "program" | "page";

@@ -1,4 +1,4 @@
-import { atKey, type Place, type Problems } from "../problems/problem.ts";
+import { atKey, type Place, type Problems } from "../problems/index.ts";
 import type { DefaultsSource, DefinitionFile } from "./format.ts";
 
 /** A parsed file: its name relative to the folder, and its data. */

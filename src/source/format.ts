@@ -1,12 +1,16 @@
-import { parseHours } from "../calendar/hours.ts";
-import { isDateText } from "../calendar/instant.ts";
-import { parsePath } from "../language/parser.ts";
-import { type AttributeTypeName, attributeTypes } from "../language/types.ts";
-import { inText, type ProblemDetails } from "../problems/problem.ts";
-import { isObject, show } from "../values/data.ts";
-import { limits } from "../values/limits.ts";
-import { parsePercent, parseRange, shareSource, showPercent } from "../values/percent.ts";
-import { parseTime } from "../values/time.ts";
+import { isDateText, parseHours } from "../calendar/index.ts";
+import { type AttributeTypeName, attributeTypes, parsePath } from "../language/index.ts";
+import { inText, type ProblemDetails } from "../problems/index.ts";
+import {
+  isObject,
+  limits,
+  parsePercent,
+  parseRange,
+  parseTime,
+  shareSource,
+  show,
+  showPercent,
+} from "../values/index.ts";
 import { isPlainValue } from "./plain.ts";
 import {
   anyContext,

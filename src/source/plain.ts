@@ -1,5 +1,4 @@
-import { findNotPlain, type PlainFault } from "../values/data.ts";
-import { limits } from "../values/limits.ts";
+import { findNotPlain, limits, type PlainFault } from "../values/index.ts";
 import type { Walk } from "./walk.ts";
 
 /** Looks into a value that a file holds freely; reports what is no plain data, and tells whether it is. */

@@ -1,6 +1,5 @@
-import { atKey, type Problems } from "../problems/problem.ts";
-import { copyData, describeKind, findNotPlain, isObject, own, show } from "../values/data.ts";
-import { limits } from "../values/limits.ts";
+import { atKey, type Problems } from "../problems/index.ts";
+import { copyData, describeKind, findNotPlain, isObject, limits, own, show } from "../values/index.ts";
 import type { Document, SourceFile } from "./entries.ts";
 import { definitionFile, keysOfFlags } from "./format.ts";
 import { reportNotPlain } from "./plain.ts";

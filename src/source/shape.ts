@@ -1,6 +1,16 @@
-import { describeKind, hasOwn, own, type Plain, show } from "../values/data.ts";
-import { limits } from "../values/limits.ts";
-import { isName, nameRule, nameSource, nearest, sentenceList } from "../values/names.ts";
+import {
+  describeKind,
+  hasOwn,
+  isName,
+  limits,
+  nameRule,
+  nameSource,
+  nearest,
+  own,
+  type Plain,
+  sentenceList,
+  show,
+} from "../values/index.ts";
 import { isPlainValue } from "./plain.ts";
 import type { Walk } from "./walk.ts";
 

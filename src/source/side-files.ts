@@ -1,4 +1,4 @@
-import { limits } from "../values/limits.ts";
+import { limits } from "../values/index.ts";
 import { anyValue, field, listOf, name, object, record, required, text } from "./shape.ts";
 
 const version = required(

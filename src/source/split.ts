@@ -1,4 +1,4 @@
-import { isName } from "../values/names.ts";
+import { isName } from "../values/index.ts";
 
 /** One line of a split: so many parts of the total for a variant. */
 export interface SplitPart {

@@ -1,5 +1,4 @@
-import type { ProblemCode } from "../problems/catalogue.ts";
-import type { Place, ProblemDetails, Problems } from "../problems/problem.ts";
+import type { Place, ProblemCode, ProblemDetails, Problems } from "../problems/index.ts";
 
 /** Goes down into a file's data and remembers the way, so that a problem knows its place. */
 export class Walk {

@@ -1,8 +1,7 @@
 import { AssertionError } from "node:assert";
 import { isDeepStrictEqual } from "node:util";
-import { formatExplanation } from "../core.ts";
-import type { NameOf, ValueOf } from "../runtime/catalogue.ts";
-import type { Context, Flags } from "../runtime/flags.ts";
+import { formatExplanation } from "../insight/index.ts";
+import type { Context, Flags, NameOf, ValueOf } from "../runtime/index.ts";
 
 /**
  * Asserts what a flag gives; the message of a failure is the explanation of what it gave instead.

@@ -1,5 +1,4 @@
-import type { NameOf } from "../runtime/catalogue.ts";
-import type { CodeOverrides, Flags } from "../runtime/flags.ts";
+import type { CodeOverrides, Flags, NameOf } from "../runtime/index.ts";
 import { type Choice, choicesOf } from "./overriding.ts";
 
 export interface CombinationOptions {

@@ -1,10 +1,15 @@
-import { readDefinitions } from "../core.ts";
-import { schemaPort } from "../folder/json-schemas.ts";
-import { pointer } from "../problems/problem.ts";
-import { FlagsError } from "../runtime/errors.ts";
-import { type AskingOptions, Flags } from "../runtime/flags.ts";
-import { type FlagsOptions, followFlags } from "../runtime/follow-flags.ts";
-import { DefinitionStore, opened } from "../runtime/store.ts";
+import { schemaPort } from "../folder/index.ts";
+import { pointer } from "../problems/index.ts";
+import { readDefinitions } from "../reading/index.ts";
+import {
+  type AskingOptions,
+  DefinitionStore,
+  Flags,
+  FlagsError,
+  type FlagsOptions,
+  followFlags,
+  opened,
+} from "../runtime/index.ts";
 
 export interface FlagsFromOptions<C = undefined> extends AskingOptions<C> {
   /** Suspensions, as `suspended.yaml` holds them: `{ "zone-fares": { note: "fares off by one zone" } }`. */

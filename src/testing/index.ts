@@ -1,3 +1,4 @@
+// Flags, clocks and overrides for tests.
 export { assertGives } from "./assert-gives.ts";
 export { type TestClock, testClock } from "./clock.ts";
 export { type CombinationOptions, combinations } from "./combinations.ts";

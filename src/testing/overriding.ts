@@ -1,6 +1,4 @@
-import type { NameOf } from "../runtime/catalogue.ts";
-import type { CodeOverrides, Flags } from "../runtime/flags.ts";
-import { variant } from "../runtime/overrides.ts";
+import { type CodeOverrides, type Flags, type NameOf, variant } from "../runtime/index.ts";
 
 /** What ends with a test: Vitest's context has `onTestFinished`, that of `node:test` has `after`. */
 export type TestEnd = { onTestFinished(undo: () => void): unknown } | { after(undo: () => void): unknown };

@@ -1,5 +1,5 @@
-import type { AgendaEntry } from "../insight/agenda.ts";
-import { printable } from "../values/printable.ts";
+import type { AgendaEntry } from "../insight/index.ts";
+import { printable } from "../values/index.ts";
 
 /**
  * The agenda as an iCalendar file (RFC 5545): instants in UTC, reviews as whole days. The same entry has the same UID

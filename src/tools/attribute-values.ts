@@ -1,6 +1,5 @@
-import type { AttributeType } from "../language/types.ts";
-import { isObject } from "../values/data.ts";
-import { parseTime } from "../values/time.ts";
+import type { AttributeType } from "../language/index.ts";
+import { isObject, parseTime } from "../values/index.ts";
 
 /**
  * An attribute's value as a text of the command line or of a CSV file, read by its declared type; undefined if it

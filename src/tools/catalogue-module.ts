@@ -1,7 +1,5 @@
-import { Graph } from "../model/graph.ts";
-import { givenBy } from "../model/rules.ts";
-import type { AttributeDefinition, Definitions, FlagDefinition } from "../model/types.ts";
-import { printable } from "../values/printable.ts";
+import { type AttributeDefinition, type Definitions, type FlagDefinition, Graph, givenBy } from "../model/index.ts";
+import { printable } from "../values/index.ts";
 
 /**
  * A TypeScript module with the catalogue of a definition set and the type of its context. The fallback of each flag is

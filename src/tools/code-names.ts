@@ -1,7 +1,7 @@
 import { readdir, readFile } from "node:fs/promises";
 import { join } from "node:path";
 import type { ParserOptions } from "@babel/parser";
-import { reasonOf } from "../folder/read-text.ts";
+import { reasonOf } from "../folder/index.ts";
 import { ToolError } from "./tool-error.ts";
 
 /** A place in the code. */

@@ -1,14 +1,7 @@
-import { Census, type CensusResult } from "../insight/census/census.ts";
-import type { PartChange } from "../insight/change/compare.ts";
-import { type FlagReach, Reach } from "../insight/change/reach.ts";
-import { HarmlessCopy } from "../judge/context/harmless.ts";
-import { idText, readPath } from "../judge/context/subject.ts";
-import { FlagSet } from "../judge/flag-set.ts";
-import { parsePath } from "../language/parser.ts";
-import { printPath } from "../language/print.ts";
-import { subjectOf } from "../model/division.ts";
-import { pathOf } from "../model/graph.ts";
-import type { Definitions } from "../model/types.ts";
+import { Census, type CensusResult, type FlagReach, type PartChange, Reach } from "../insight/index.ts";
+import { FlagSet, HarmlessCopy, idText, readPath } from "../judge/index.ts";
+import { parsePath, printPath } from "../language/index.ts";
+import { type Definitions, pathOf, subjectOf } from "../model/index.ts";
 import { type PeopleOptions, type PeopleRead, readPeople } from "./people.ts";
 import { ToolError } from "./tool-error.ts";
 

@@ -1,24 +1,33 @@
 import { realpath, stat } from "node:fs/promises";
 import { basename, dirname } from "node:path";
-import { listRequests, schemaRequests } from "../core.ts";
-import { type FolderContent, FolderTools, type Loaded, type LoadedFile, loadFolder } from "../folder/index.ts";
-import { parseJson } from "../folder/json.ts";
-import type { SchemaFile } from "../folder/json-schemas.ts";
-import { type LoadedList, listKey, loadList, readIds } from "../folder/lists.ts";
-import { judgeContent, loadedFile } from "../folder/load.ts";
-import { parseText } from "../folder/parse.ts";
-import { decodeText, readText } from "../folder/read-text.ts";
 import {
+  decodeText,
+  type FolderContent,
   type FolderScan,
+  FolderTools,
   type FoundFile,
   isDefinitionFile,
+  judgeContent,
+  type Loaded,
+  type LoadedFile,
+  type LoadedList,
+  listKey,
+  loadedFile,
+  loadFolder,
+  loadList,
+  loadSchemas,
   localOverridesFile,
+  parseJson,
+  parseText,
+  readIds,
+  readText,
+  type SchemaFile,
   suspendedFile,
-} from "../folder/scan.ts";
-import { loadSchemas } from "../folder/schema-files.ts";
-import { IdSet } from "../ids/id-set.ts";
-import { digestOfIds } from "../model/revision.ts";
-import { Problems } from "../problems/problem.ts";
+} from "../folder/index.ts";
+import { IdSet } from "../ids/index.ts";
+import { digestOfIds } from "../model/index.ts";
+import { Problems } from "../problems/index.ts";
+import { listRequests, schemaRequests } from "../reading/index.ts";
 import { Git, type TreeEntry } from "./git/git.ts";
 import { ToolError } from "./tool-error.ts";
 

@@ -1,5 +1,5 @@
 import type { Loaded } from "../folder/index.ts";
-import { compareSets, type PartChange } from "../insight/change/compare.ts";
+import { compareSets, type PartChange } from "../insight/index.ts";
 import { loadCommit } from "./definition-source.ts";
 import { Git } from "./git/git.ts";
 

@@ -1,19 +1,6 @@
-export { type Loaded, type LocatedProblem, loadFolder, renderProblems } from "../folder/index.ts";
-export { type AgendaEntry, type AgendaOptions, agendaOf } from "../insight/agenda.ts";
-export type {
-  CauseCount,
-  CensusResult,
-  DivisionCount,
-  Expected,
-  GroupedCount,
-  ValueCount,
-} from "../insight/census/census.ts";
-export { compareSets, type PartChange } from "../insight/change/compare.ts";
-export type { FlagReach, Given, Move } from "../insight/change/reach.ts";
-export { type Leftover, type LeftoverOptions, type LeftoverReason, leftoversOf } from "../insight/leftovers.ts";
-export { flagsBehind, Graph, type Reference, type Use } from "../model/graph.ts";
-export type { NodeKey, NodeKind } from "../model/node.ts";
+// What the commands do, for programs.
 export { agendaCalendar } from "./agenda-calendar.ts";
+export { putAt, readDeclared } from "./attribute-values.ts";
 export { catalogueModule } from "./catalogue-module.ts";
 export { type CodeNames, type CodePlace, findCodeNames } from "./code-names.ts";
 export {
@@ -37,6 +24,7 @@ export {
 export { type SetRequest, setFlag } from "./edit/set-flag.ts";
 export { type SetIdsRequest, setIds } from "./edit/set-ids.ts";
 export { reinstate, type SuspendRequest, suspend } from "./edit/suspend.ts";
+export { Git } from "./git/git.ts";
 export { type HistoryEntry, type HistoryOptions, historyOf } from "./history.ts";
 export { type PeopleOptions, type PeopleRead, type Progress, readPeople } from "./people.ts";
 export { makeStarter, type Starter } from "./starter.ts";

@@ -1,12 +1,10 @@
 import { createReadStream } from "node:fs";
 import { stat } from "node:fs/promises";
 import { CsvError, parse } from "csv-parse";
-import { reasonOf } from "../folder/read-text.ts";
-import { parsePath } from "../language/parser.ts";
-import { printPath } from "../language/print.ts";
-import type { AttributeType } from "../language/types.ts";
-import type { Definitions } from "../model/types.ts";
-import { isObject } from "../values/data.ts";
+import { reasonOf } from "../folder/index.ts";
+import { type AttributeType, parsePath, printPath } from "../language/index.ts";
+import type { Definitions } from "../model/index.ts";
+import { isObject } from "../values/index.ts";
 import { putAt, readDeclared } from "./attribute-values.ts";
 import { ToolError } from "./tool-error.ts";
 

@@ -1,6 +1,6 @@
 import { mkdir, readdir, readFile, stat, writeFile } from "node:fs/promises";
 import { dirname, join, relative, resolve } from "node:path";
-import { localOverridesFile } from "../folder/scan.ts";
+import { localOverridesFile } from "../folder/index.ts";
 import { ToolError } from "./tool-error.ts";
 
 /** What was made, as paths relative to where it was asked for. */

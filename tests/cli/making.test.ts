@@ -109,7 +109,7 @@ console.log(map, lanes, flags.value("hold-minutes", context), wrong !== undefine
       rewriteRelativeImportExtensions: true,
       types: ["node"],
       typeRoots: [join(root, "node_modules/@types")],
-      paths: { iudex: [join(root, "dist/runtime/index.d.ts")] },
+      paths: { iudex: [join(root, "dist/index.d.ts")] },
     };
     await writeFile(join(home, "tsconfig.json"), JSON.stringify({ compilerOptions, files: ["use.ts"] }));
     await writeFile(join(home, "package.json"), '{ "type": "module" }');

@@ -6,46 +6,62 @@ import { roomRules } from "../../scripts/rooms.mjs";
 import { folderWith, projectRoot } from "../support/folders.ts";
 
 const against = {
-  "src/judge/a.ts": 'export { load } from "../folder/load.ts";',
-  "src/judge/b.ts": 'export type { Flags } from "../runtime/flags.ts";',
+  "src/judge/a.ts": 'export { load } from "../folder/index.ts";',
+  "src/judge/b.ts": 'export type { Flags } from "../runtime/index.ts";',
   "src/values/c.ts": 'export { readFile } from "node:fs";',
-  "src/values/d.ts": 'export { problem } from "../problems/problem.ts";',
-  "src/model/e.ts": 'export { Outcome } from "../judge/outcome.ts";',
-  "src/judge/f.ts": 'export type { Explanation } from "../insight/explain/explanation.ts";',
-  "src/checks/g.ts": 'export { Census } from "../insight/census/census.ts";',
-  "src/folder/h.ts": 'export { followFlags } from "../runtime/flags.ts";',
+  "src/values/d.ts": 'export { problem } from "../problems/index.ts";',
+  "src/model/e.ts": 'export { Outcome } from "../judge/index.ts";',
+  "src/judge/f.ts": 'export type { Explanation } from "../insight/index.ts";',
+  "src/checks/g.ts": 'export { Census } from "../insight/index.ts";',
+  "src/folder/h.ts": 'export { followFlags } from "../runtime/index.ts";',
   "src/runtime/i.ts": 'export { run } from "../cli/program.ts";',
   "src/runtime/j.ts": 'export { gate } from "../http/index.ts";',
-  "src/tools/k.ts": 'export { followFlags } from "../runtime/flags.ts";',
+  "src/tools/k.ts": 'export { followFlags } from "../runtime/index.ts";',
   "src/runtime/l.ts": 'export { takeCensus } from "../tools/index.ts";',
   "src/http/m.ts": 'export { run } from "../cli/program.ts";',
+  // Not by the door.
+  "src/judge/n.ts": 'export { limits } from "../values/limits.ts";',
+  "src/insight/explain/o.ts": 'export { Outcome } from "../../judge/outcome.ts";',
+  "src/core.ts": 'export { Outcome } from "./judge/outcome.ts";',
+  // From above the rooms.
+  "src/runtime/p.ts": 'export type { Verdict } from "../core.ts";',
+  "src/insight/explain/q.ts": 'export type { Verdict } from "../../index.ts";',
 };
 
 const along = {
-  "src/judge/n.ts": 'export { limits } from "../values/limits.ts";',
-  "src/folder/o.ts": 'export { limits } from "../values/limits.ts";',
-  "src/insight/explain/p.ts": 'export { Outcome } from "../../judge/outcome.ts";',
-  "src/cli/q.ts": 'export { takeCensus } from "../tools/index.ts";',
-  "src/tools/r.ts": 'export { load } from "../folder/load.ts";',
-  "src/cli/s.ts": 'export { followFlags } from "../runtime/flags.ts";',
+  "src/judge/r.ts": 'export { limits } from "../values/index.ts";',
+  "src/folder/s.ts": 'export { limits } from "../values/index.ts";',
+  "src/insight/explain/t.ts": 'export { Outcome } from "../../judge/index.ts";',
+  "src/insight/explain/u.ts": 'export { change } from "../change/compare.ts";',
+  "src/cli/v.ts": 'export { takeCensus } from "../tools/index.ts";',
+  "src/tools/w.ts": 'export { load } from "../folder/index.ts";',
+  "src/cli/x.ts": 'export { followFlags } from "../runtime/index.ts";',
+  "src/http.ts": 'export { gate } from "./http/index.ts";',
 };
 
-it("refuses imports that run against the arrows, and lets the others pass", async () => {
+const circle = {
+  "src/values/one.ts": 'import type { Two } from "./two.ts";\nexport interface One {\n  readonly two: Two;\n}',
+  "src/values/two.ts": 'import type { One } from "./one.ts";\nexport interface Two {\n  readonly one: One;\n}',
+};
+
+async function refusedBy(rule: string, files: Readonly<Record<string, string>>): Promise<string[]> {
   const config = JSON.parse(await readFile(join(projectRoot, "biome.json"), "utf8")) as { vcs: object };
-  const folder = await folderWith({
-    ...against,
-    ...along,
-    "biome.json": JSON.stringify({ ...config, vcs: { enabled: false } }),
-  });
+  const folder = await folderWith({ ...files, "biome.json": JSON.stringify({ ...config, vcs: { enabled: false } }) });
   const biome = join(projectRoot, "node_modules/.bin/biome");
   const ran = spawnSync(biome, ["lint", "--reporter=github", "--max-diagnostics=100", "."], {
     cwd: folder,
     encoding: "utf8",
   });
-  const refused = [...ran.stdout.matchAll(/noRestrictedImports,file=([^,]+)/g)].map(([, file]) =>
-    file!.slice(file!.indexOf("src/")),
-  );
-  expect(refused.sort()).toEqual(Object.keys(against).sort());
+  const places = [...ran.stdout.matchAll(new RegExp(`${rule},file=([^,]+)`, "g"))].map(([, file]) => file!);
+  return [...new Set(places.map((file) => file.slice(file.indexOf("src/"))))].sort();
+}
+
+it("refuses imports that run against the arrows or past a door, and lets the others pass", async () => {
+  expect(await refusedBy("noRestrictedImports", { ...against, ...along })).toEqual(Object.keys(against).sort());
+});
+
+it("refuses circles, of types too", async () => {
+  expect(await refusedBy("noImportCycles", circle)).toEqual(Object.keys(circle));
 });
 
 it("the lint configuration holds every room's rule, as the table has it", async () => {

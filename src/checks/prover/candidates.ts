@@ -1,9 +1,6 @@
-import type { Literal } from "../../language/literal.ts";
-import type { AttributeTest } from "../../language/tree.ts";
-import type { AttributeType } from "../../language/types.ts";
-import { isOfType } from "../../model/attribute-type.ts";
-import { parseTime } from "../../values/time.ts";
-import { compareVersions, parseVersion, type VersionLiteral } from "../../values/version.ts";
+import type { AttributeTest, AttributeType, Literal } from "../../language/index.ts";
+import { isOfType } from "../../model/index.ts";
+import { compareVersions, parseTime, parseVersion, type VersionLiteral } from "../../values/index.ts";
 import { caseVariants } from "./case-variants.ts";
 
 /** More items than this would make too many different lists. */

@@ -1,20 +1,10 @@
-import { type Declared, decideFound } from "../../judge/compile.ts";
-import { printOperand, printPath } from "../../language/print.ts";
-import type { AttributeTest } from "../../language/tree.ts";
-import type { AttributeType } from "../../language/types.ts";
-import type { Definitions } from "../../model/types.ts";
-import { type Answer, FALSE, TRUE, UNDECIDED } from "../../values/answer.ts";
+import { type Declared, decideFound } from "../../judge/index.ts";
+import { type AttributeType, printOperand, printPath } from "../../language/index.ts";
+import type { Definitions } from "../../model/index.ts";
+import { type Answer, FALSE, TRUE, UNDECIDED } from "../../values/index.ts";
 import { candidatesFor, fits } from "./candidates.ts";
 import { isLoose, looseTestsClash } from "./loose-texts.ts";
-import type { Mode, Wanted } from "./satisfiable.ts";
-
-/** What may be taken for granted while looking for a context. */
-export interface Assumptions {
-  /** The environments that come into question; all declared ones if left out. */
-  readonly environments?: readonly string[] | undefined;
-  /** Values are of their declared type, or missing. */
-  readonly declaredTypes?: boolean;
-}
+import type { Assumptions, AttributeWanted, Mode, Wanted } from "./wanted.ts";
 
 /** False only if it is proved that no context gives all of these tests the answers wanted of them. */
 export function isConsistent(wanted: readonly Wanted[], definitions: Definitions, assumptions: Assumptions): boolean {
@@ -55,11 +45,6 @@ function groupIsConsistent(group: readonly Wanted[], definitions: Definitions, a
     case "path":
       return attributeIsConsistent(tests, printPath(test.operand.path), definitions, assumptions);
   }
-}
-
-export interface AttributeWanted {
-  readonly test: AttributeTest;
-  readonly mode: Mode;
 }
 
 function environments(definitions: Definitions, assumptions: Assumptions): readonly (string | undefined)[] {

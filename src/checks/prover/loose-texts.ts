@@ -1,6 +1,5 @@
-import { inLowerCase } from "../../language/literal.ts";
-import type { AttributeTest } from "../../language/tree.ts";
-import type { AttributeWanted } from "./consistent.ts";
+import { type AttributeTest, inLowerCase } from "../../language/index.ts";
+import type { AttributeWanted } from "./wanted.ts";
 
 /** Tests that infinitely many texts can meet. */
 export function isLoose({ operator, literal }: AttributeTest): boolean {

@@ -1,6 +1,7 @@
-import type { Condition, Test } from "../../language/tree.ts";
-import type { Definitions } from "../../model/types.ts";
-import { type Assumptions, isConsistent } from "./consistent.ts";
+import type { Condition, Test } from "../../language/index.ts";
+import type { Definitions } from "../../model/index.ts";
+import { isConsistent } from "./consistent.ts";
+import type { Assumptions, Mode, Wanted } from "./wanted.ts";
 
 /**
  * The decision procedure of the analysis.
@@ -15,14 +16,6 @@ import { type Assumptions, isConsistent } from "./consistent.ts";
  */
 export interface Goal {
   readonly condition: Condition;
-  readonly mode: Mode;
-}
-
-export type Mode = "true" | "false" | "not-true" | "not-false";
-
-/** A test with what is asked of its answer. */
-export interface Wanted {
-  readonly test: Test;
   readonly mode: Mode;
 }
 

@@ -1,7 +1,8 @@
-import { showInstant } from "../../calendar/instant.ts";
-import { wrap } from "../../folder/render.ts";
-import { type AgendaEntry, agendaCalendar, agendaOf } from "../../tools/index.ts";
-import { printable } from "../../values/printable.ts";
+import { showInstant } from "../../calendar/index.ts";
+import { wrap } from "../../folder/index.ts";
+import { type AgendaEntry, agendaOf } from "../../insight/index.ts";
+import { agendaCalendar } from "../../tools/index.ts";
+import { printable } from "../../values/index.ts";
 import { addCommand, atOption, type Cli } from "../cli.ts";
 import { type FolderOptions, knownEnvironment, openFolder } from "../folder.ts";
 import { instantOf } from "../instant.ts";

@@ -1,18 +1,10 @@
-import { showInstant } from "../../calendar/instant.ts";
-import type { Definitions } from "../../core.ts";
-import { shortRevision } from "../../core.ts";
-import { wrap } from "../../folder/render.ts";
-import { ruleCalled } from "../../model/rules.ts";
-import {
-  type CauseCount,
-  type DivisionCount,
-  type PeopleCensus,
-  takeCensus,
-  type ValueCount,
-} from "../../tools/index.ts";
-import { show } from "../../values/data.ts";
-import { showPercent, showRange } from "../../values/percent.ts";
-import { printable } from "../../values/printable.ts";
+import { showInstant } from "../../calendar/index.ts";
+import { wrap } from "../../folder/index.ts";
+import type { CauseCount, DivisionCount, ValueCount } from "../../insight/index.ts";
+import type { Definitions } from "../../model/index.ts";
+import { ruleCalled, shortRevision } from "../../model/index.ts";
+import { type PeopleCensus, takeCensus } from "../../tools/index.ts";
+import { printable, show, showPercent, showRange } from "../../values/index.ts";
 import { addCommand, atOption, type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, requireFlag, setFor } from "../folder.ts";
 import { instantOf } from "../instant.ts";

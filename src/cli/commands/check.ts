@@ -1,8 +1,15 @@
-import { checkDefinitions, type Definitions, type Problem, shortRevision } from "../../core.ts";
-import { type Loaded, type LocatedProblem, loadFolder, shownPath } from "../../folder/index.ts";
-import { locateProblems } from "../../folder/load.ts";
-import { readLocalOverrides } from "../../folder/local-overrides.ts";
-import { catalogueProblems, overrideProblems } from "../../runtime/beforehand.ts";
+import { checkDefinitions } from "../../checks/index.ts";
+import {
+  type Loaded,
+  type LocatedProblem,
+  loadFolder,
+  locateProblems,
+  readLocalOverrides,
+  shownPath,
+} from "../../folder/index.ts";
+import { type Definitions, shortRevision } from "../../model/index.ts";
+import type { Problem } from "../../problems/index.ts";
+import { catalogueProblems, overrideProblems } from "../../runtime/index.ts";
 import { cataloguesIn } from "../catalogue-files.ts";
 import { addCommand, type Cli } from "../cli.ts";
 import { type FolderOptions, renderFolderProblems } from "../folder.ts";

@@ -1,5 +1,6 @@
-import { shortRevision } from "../../core.ts";
-import { compareSets, loadSource, type PeopleReach, reachOfChange, type Source } from "../../tools/index.ts";
+import { compareSets } from "../../insight/index.ts";
+import { shortRevision } from "../../model/index.ts";
+import { loadSource, type PeopleReach, reachOfChange, type Source } from "../../tools/index.ts";
 import { renderChanges, renderReach } from "../changes.ts";
 import { addCommand, atOption, type Cli, envOption, peopleOption } from "../cli.ts";
 import { type FolderOptions, renderFolderProblems, setFor } from "../folder.ts";

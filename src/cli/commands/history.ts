@@ -1,5 +1,5 @@
 import { type HistoryEntry, historyOf } from "../../tools/index.ts";
-import { printable } from "../../values/printable.ts";
+import { printable } from "../../values/index.ts";
 import { renderChanges } from "../changes.ts";
 import { addCommand, type Cli } from "../cli.ts";
 import type { FolderOptions } from "../folder.ts";

@@ -1,7 +1,6 @@
-import { type CodeNames, findCodeNames, type Leftover, leftoversOf } from "../../tools/index.ts";
-import { show } from "../../values/data.ts";
-import { sentenceList } from "../../values/names.ts";
-import { printable } from "../../values/printable.ts";
+import { type Leftover, leftoversOf } from "../../insight/index.ts";
+import { type CodeNames, findCodeNames } from "../../tools/index.ts";
+import { printable, sentenceList, show } from "../../values/index.ts";
 import { addCommand, atOption, type Cli } from "../cli.ts";
 import { type FolderOptions, openFolder } from "../folder.ts";
 import { instantOf } from "../instant.ts";

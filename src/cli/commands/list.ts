@@ -1,4 +1,4 @@
-import { nearest } from "../../values/names.ts";
+import { nearest } from "../../values/index.ts";
 import { addCommand, atOption, type Cli } from "../cli.ts";
 import { type FolderOptions, knownEnvironment, openFolder } from "../folder.ts";
 import { instantOf } from "../instant.ts";

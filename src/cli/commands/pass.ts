@@ -1,10 +1,15 @@
 import { readFile } from "node:fs/promises";
-import type { Definitions } from "../../core.ts";
-import { reasonOf } from "../../folder/read-text.ts";
-import { Written } from "../../runtime/override-variable.ts";
-import { type OverrideValue, resolveOverrides, textLayerValue } from "../../runtime/overrides.ts";
-import type { PassKey, PassRequest } from "../../runtime/pass.ts";
-import { isObject, own } from "../../values/data.ts";
+import { reasonOf } from "../../folder/index.ts";
+import type { Definitions } from "../../model/index.ts";
+import {
+  type OverrideValue,
+  type PassKey,
+  type PassRequest,
+  resolveOverrides,
+  textLayerValue,
+  Written,
+} from "../../runtime/index.ts";
+import { isObject, own } from "../../values/index.ts";
 import { addCommand, type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, setFor } from "../folder.ts";
 import { type ExitCode, json, type Output, UsageError } from "../output.ts";
@@ -66,7 +71,7 @@ function overridesOf(pairs: readonly string[], definitions: Definitions): Record
 }
 
 async function signed(request: PassRequest, key: PassKey): Promise<string> {
-  const { signPass } = await import("../../runtime/pass.ts");
+  const { signPass } = await import("../../runtime/index.ts");
   try {
     return await signPass(request, key);
   } catch (error) {

@@ -1,5 +1,5 @@
-import { shortRevision } from "../../core.ts";
-import { printable } from "../../values/printable.ts";
+import { shortRevision } from "../../model/index.ts";
+import { printable } from "../../values/index.ts";
 import { addCommand, type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, setFor } from "../folder.ts";
 import { type ExitCode, explanationPaint, type Output } from "../output.ts";
@@ -18,7 +18,7 @@ async function watch(options: FolderOptions & { readonly json?: boolean }, outpu
   const opened = await openFolder(options, output);
   if (!opened) return 1;
   const { environment } = setFor(opened.definitions, options.env);
-  const { followFlags } = await import("../../runtime/follow-flags.ts");
+  const { followFlags } = await import("../../runtime/index.ts");
   const flags = await followFlags(options.flags, { environment, overrides: "" });
   const paint = explanationPaint(output.colour);
   const say = (word: string, tinted: string, { at, summary, ...rest }: { at: Date; summary: string }) => {

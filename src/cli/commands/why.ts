@@ -1,21 +1,17 @@
-import { showInstant } from "../../calendar/instant.ts";
+import { showInstant } from "../../calendar/index.ts";
+import { readLocalOverrides, whereListed } from "../../folder/index.ts";
 import {
-  type Definitions,
   type Explanation,
   explain,
   explainCondition,
-  type FlagSet,
   formatCondition,
   formatExplanation,
-  type Problem,
-  shortRevision,
-} from "../../core.ts";
-import { readLocalOverrides } from "../../folder/local-overrides.ts";
-import { whereListed } from "../../folder/where-listed.ts";
-import type { Overrides } from "../../judge/question.ts";
-import { localOverrides } from "../../runtime/beforehand.ts";
-import { didYouMean, isName, noSuch } from "../../values/names.ts";
-import { printable } from "../../values/printable.ts";
+} from "../../insight/index.ts";
+import type { FlagSet, Overrides } from "../../judge/index.ts";
+import { type Definitions, shortRevision } from "../../model/index.ts";
+import type { Problem } from "../../problems/index.ts";
+import { localOverrides } from "../../runtime/index.ts";
+import { didYouMean, isName, noSuch, printable } from "../../values/index.ts";
 import { addCommand, atOption, type Cli, envOption } from "../cli.ts";
 import { type GivenContext, givenContext } from "../context.ts";
 import { type FolderOptions, type OpenedFolder, openFolder, setFor } from "../folder.ts";

@@ -1,6 +1,6 @@
-import type { AttributeDefinition } from "../../core.ts";
-import { Graph, type NodeKey } from "../../tools/index.ts";
-import { show } from "../../values/data.ts";
+import type { AttributeDefinition } from "../../model/index.ts";
+import { Graph, type NodeKey } from "../../model/index.ts";
+import { show } from "../../values/index.ts";
 import { type Listing, type ListRequest, renderList, usedBy } from "./listing.ts";
 
 /** What each attribute holds, and where it is used; those that nobody declares are told as well. */

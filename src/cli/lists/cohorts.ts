@@ -1,5 +1,5 @@
-import { describeCohort } from "../../insight/explain/sentence.ts";
-import { Graph } from "../../tools/index.ts";
+import { describeCohort } from "../../insight/index.ts";
+import { Graph } from "../../model/index.ts";
 import { byName, type Listing, type ListRequest, renderList, usedBy } from "./listing.ts";
 
 /** Who belongs to each cohort, and where it is used. */

@@ -1,4 +1,4 @@
-import { describeFlag } from "../../core.ts";
+import { describeFlag } from "../../insight/index.ts";
 import { byName, type Listing, type ListRequest, renderList } from "./listing.ts";
 
 interface Sentence {

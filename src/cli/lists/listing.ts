@@ -1,8 +1,8 @@
-import { showInstant } from "../../calendar/instant.ts";
-import { type Definitions, shortRevision } from "../../core.ts";
-import { wrap } from "../../folder/render.ts";
-import type { NodeKey, Use } from "../../tools/index.ts";
-import { printable } from "../../values/printable.ts";
+import { showInstant } from "../../calendar/index.ts";
+import { wrap } from "../../folder/index.ts";
+import type { NodeKey, Use } from "../../model/index.ts";
+import { type Definitions, shortRevision } from "../../model/index.ts";
+import { printable } from "../../values/index.ts";
 import { count, explanationPaint } from "../output.ts";
 
 export interface ListRequest {

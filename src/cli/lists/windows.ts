@@ -1,6 +1,6 @@
-import { showInstant } from "../../calendar/instant.ts";
-import type { WindowDefinition } from "../../core.ts";
-import { Graph } from "../../tools/index.ts";
+import { showInstant } from "../../calendar/index.ts";
+import type { WindowDefinition } from "../../model/index.ts";
+import { Graph } from "../../model/index.ts";
 import { byName, type Listing, type ListRequest, renderList, usedBy } from "./listing.ts";
 
 /** When each window is open, whether it is now, and where it is used. */

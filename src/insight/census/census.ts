@@ -1,20 +1,20 @@
-import type { CompiledFlag, Met, Recorder } from "../../judge/compiled-flag.ts";
-import type { CompiledRule } from "../../judge/compiled-rule.ts";
-import { HarmlessCopy } from "../../judge/context/harmless.ts";
-import { isPlainContext } from "../../judge/context/reach.ts";
-import { readerOf } from "../../judge/context/reader.ts";
-import { idText } from "../../judge/context/subject.ts";
-import type { FlagSet } from "../../judge/flag-set.ts";
-import type { Cause, Outcome } from "../../judge/outcome.ts";
-import { Question } from "../../judge/question.ts";
-import { isMissing } from "../../language/operators.ts";
-import { printPath } from "../../language/print.ts";
-import { type Division, partsOf, rangeAt } from "../../model/division.ts";
-import { pathOf } from "../../model/graph.ts";
-import type { Rule } from "../../model/rules.ts";
-import { TRUE } from "../../values/answer.ts";
-import { canonicalJson, type Plain } from "../../values/data.ts";
-import type { Range } from "../../values/percent.ts";
+import {
+  type Cause,
+  type CompiledFlag,
+  type CompiledRule,
+  type FlagSet,
+  HarmlessCopy,
+  idText,
+  isPlainContext,
+  type Met,
+  type Outcome,
+  Question,
+  type Recorder,
+  readerOf,
+} from "../../judge/index.ts";
+import { isMissing, printPath } from "../../language/index.ts";
+import { type Division, partsOf, pathOf, type Rule, rangeAt } from "../../model/index.ts";
+import { canonicalJson, type Plain, type Range, TRUE } from "../../values/index.ts";
 import { chanceInterval, chanceWithin, lengthOf } from "./chance.ts";
 
 /** How the values of one flag fall on many contexts. */

@@ -1,4 +1,4 @@
-import type { Range } from "../../values/percent.ts";
+import type { Range } from "../../values/index.ts";
 
 /** Up to here the distribution is added up; above, the normal one is as good. */
 const mostExact = 1_000;

@@ -1,7 +1,12 @@
-import type { NodeKind } from "../../model/node.ts";
-import { canonicalFlag, canonicalNode } from "../../model/revision.ts";
-import type { CohortDefinition, Definitions, Suspension } from "../../model/types.ts";
-import { canonicalJson } from "../../values/data.ts";
+import {
+  type CohortDefinition,
+  canonicalFlag,
+  canonicalNode,
+  type Definitions,
+  type NodeKind,
+  type Suspension,
+} from "../../model/index.ts";
+import { canonicalJson } from "../../values/index.ts";
 import { flagWords } from "./flag-words.ts";
 import {
   attributeWords,

@@ -1,7 +1,5 @@
-import { subjectOf } from "../../model/division.ts";
-import { flagIn, settingsIn } from "../../model/rules.ts";
-import type { FlagDefinition } from "../../model/types.ts";
-import { canonicalJson } from "../../values/data.ts";
+import { type FlagDefinition, flagIn, settingsIn, subjectOf } from "../../model/index.ts";
+import { canonicalJson } from "../../values/index.ts";
 import { memberWords } from "./member-words.ts";
 import { type Proofs, relationWords } from "./proofs.ts";
 import { type RuleComparing, ruleListWords, ruleWords } from "./rule-words.ts";

@@ -1,4 +1,4 @@
-import { canonicalJson, show } from "../../values/data.ts";
+import { canonicalJson, show } from "../../values/index.ts";
 
 /** What became of one member: nothing, or one phrase. */
 export function memberWords(key: string, before: unknown, after: unknown): string[] {

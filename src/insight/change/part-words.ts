@@ -1,14 +1,13 @@
-import { showInstant } from "../../calendar/instant.ts";
-import { printPath } from "../../language/print.ts";
+import { showInstant } from "../../calendar/index.ts";
+import { printPath } from "../../language/index.ts";
 import type {
   AttributeDefinition,
   CohortDefinition,
   EnvironmentDefinition,
   LotCohort,
   WindowDefinition,
-} from "../../model/types.ts";
-import { canonicalJson } from "../../values/data.ts";
-import { showRange } from "../../values/percent.ts";
+} from "../../model/index.ts";
+import { canonicalJson, showRange } from "../../values/index.ts";
 import { memberWords } from "./member-words.ts";
 import { type Proofs, relationWords } from "./proofs.ts";
 

@@ -1,8 +1,5 @@
-import { isSatisfiable } from "../../checks/prover/satisfiable.ts";
-import { Graph } from "../../model/graph.ts";
-import { type NodeKey, nodeKey, partsOfKey } from "../../model/node.ts";
-import { canonicalNode } from "../../model/revision.ts";
-import type { Definitions } from "../../model/types.ts";
+import { isSatisfiable } from "../../checks/index.ts";
+import { canonicalNode, type Definitions, Graph, type NodeKey, nodeKey, partsOfKey } from "../../model/index.ts";
 
 /** How two conditions lie to each other, as far as it can be proved. */
 export type Relation = "wider" | "narrower" | "same" | undefined;

@@ -1,10 +1,6 @@
-import { Asking } from "../../judge/asking.ts";
-import { FlagSet } from "../../judge/flag-set.ts";
-import type { Cause, Outcome } from "../../judge/outcome.ts";
-import { flagsBehind, Graph } from "../../model/graph.ts";
-import { type NodeKey, nodeKey } from "../../model/node.ts";
-import type { Definitions } from "../../model/types.ts";
-import { sameData } from "../../values/data.ts";
+import { Asking, type Cause, FlagSet, type Outcome } from "../../judge/index.ts";
+import { type Definitions, flagsBehind, Graph, type NodeKey, nodeKey } from "../../model/index.ts";
+import { sameData } from "../../values/index.ts";
 import type { PartChange } from "./compare.ts";
 
 /** People who go from one value to another by the same way. */

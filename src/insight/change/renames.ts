@@ -1,6 +1,5 @@
-import { writtenRules } from "../../model/rules.ts";
-import type { FlagDefinition } from "../../model/types.ts";
-import { canonicalJson } from "../../values/data.ts";
+import { type FlagDefinition, writtenRules } from "../../model/index.ts";
+import { canonicalJson } from "../../values/index.ts";
 import { flagWords } from "./flag-words.ts";
 import type { Proofs } from "./proofs.ts";
 

@@ -1,8 +1,5 @@
-import type { RuleSource, ShareSource } from "../../source/format.ts";
-import { parseSplitPart } from "../../source/split.ts";
-import { canonicalJson, show } from "../../values/data.ts";
-import { sentenceList } from "../../values/names.ts";
-import { parseRange, type Range, showRange } from "../../values/percent.ts";
+import { parseSplitPart, type RuleSource, type ShareSource } from "../../source/index.ts";
+import { canonicalJson, parseRange, type Range, sentenceList, show, showRange } from "../../values/index.ts";
 import { memberWords } from "./member-words.ts";
 import { type Proofs, relationWords } from "./proofs.ts";
 

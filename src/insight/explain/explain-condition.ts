@@ -1,11 +1,8 @@
-import { isShowable } from "../../calendar/instant.ts";
-import { checkCondition } from "../../checks/condition.ts";
-import { scopeOf } from "../../checks/scope.ts";
-import { HarmlessCopy } from "../../judge/context/harmless.ts";
-import { clockOf, type FlagSet } from "../../judge/flag-set.ts";
-import { Question } from "../../judge/question.ts";
-import { type Problem, problem } from "../../problems/problem.ts";
-import type { AnswerWord } from "../../values/answer.ts";
+import { isShowable } from "../../calendar/index.ts";
+import { checkCondition, scopeOf } from "../../checks/index.ts";
+import { clockOf, type FlagSet, HarmlessCopy, Question } from "../../judge/index.ts";
+import { type Problem, problem } from "../../problems/index.ts";
+import type { AnswerWord } from "../../values/index.ts";
 import type { ExplainOptions } from "./explain.ts";
 import type { ConditionTrace } from "./explanation.ts";
 import { traceCondition } from "./trace-condition.ts";

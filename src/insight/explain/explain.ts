@@ -1,13 +1,19 @@
-import { isShowable } from "../../calendar/instant.ts";
-import type { CompiledFlag, Met, Recorder } from "../../judge/compiled-flag.ts";
-import { idText, readPath } from "../../judge/context/subject.ts";
-import { type AskOptions, clockOf, type FlagSet } from "../../judge/flag-set.ts";
-import type { Outcome } from "../../judge/outcome.ts";
-import { Question } from "../../judge/question.ts";
-import { printPath } from "../../language/print.ts";
-import { type Division, isInside, rangeAt, type Share, type Split } from "../../model/division.ts";
-import type { Rule } from "../../model/rules.ts";
-import { type Answer, TRUE } from "../../values/answer.ts";
+import { isShowable } from "../../calendar/index.ts";
+import {
+  type AskOptions,
+  type CompiledFlag,
+  clockOf,
+  type FlagSet,
+  idText,
+  type Met,
+  type Outcome,
+  Question,
+  type Recorder,
+  readPath,
+} from "../../judge/index.ts";
+import { printPath } from "../../language/index.ts";
+import { type Division, isInside, type Rule, rangeAt, type Share, type Split } from "../../model/index.ts";
+import { type Answer, TRUE } from "../../values/index.ts";
 import type { Explanation, ProvidedStep, RuleStep, ShareTrace, SplitTrace, Step, SubjectTrace } from "./explanation.ts";
 import { isHidden, isPrivate, masked, type Tracing, traceCondition, type WhereListed } from "./trace-condition.ts";
 

@@ -1,5 +1,5 @@
-import type { Verdict } from "../../judge/outcome.ts";
-import type { AnswerWord } from "../../values/answer.ts";
+import type { Verdict } from "../../judge/index.ts";
+import type { AnswerWord } from "../../values/index.ts";
 
 /** A verdict with every step that led to it. Plain data: it can be logged, sent and rendered anywhere. */
 export interface Explanation extends Verdict {

@@ -1,9 +1,6 @@
-import { showInstant } from "../../calendar/instant.ts";
-import { shortRevision } from "../../model/revision.ts";
-import { ruleCalled } from "../../model/rules.ts";
-import { show } from "../../values/data.ts";
-import { showPercent, showRange } from "../../values/percent.ts";
-import { printable } from "../../values/printable.ts";
+import { showInstant } from "../../calendar/index.ts";
+import { ruleCalled, shortRevision } from "../../model/index.ts";
+import { printable, show, showPercent, showRange } from "../../values/index.ts";
 import type {
   ConditionTrace,
   Explanation,

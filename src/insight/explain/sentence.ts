@@ -1,14 +1,20 @@
-import { writtenDate } from "../../calendar/instant.ts";
-import { operators } from "../../language/operators.ts";
-import { printLiteral, printOperand, printPath } from "../../language/print.ts";
-import type { Condition, Test } from "../../language/tree.ts";
-import { partsOf, rangeAt, rangesFrom, type Share, type Split } from "../../model/division.ts";
-import { type FlagIn, flagIn, type Rule } from "../../model/rules.ts";
-import { type CohortDefinition, type Definitions, type FlagDefinition, holdsIn } from "../../model/types.ts";
-import { show } from "../../values/data.ts";
-import { sentenceList } from "../../values/names.ts";
-import { showPercent, showRange } from "../../values/percent.ts";
-import { printable } from "../../values/printable.ts";
+import { writtenDate } from "../../calendar/index.ts";
+import { type Condition, operators, printLiteral, printOperand, printPath, type Test } from "../../language/index.ts";
+import {
+  type CohortDefinition,
+  type Definitions,
+  type FlagDefinition,
+  type FlagIn,
+  flagIn,
+  holdsIn,
+  partsOf,
+  type Rule,
+  rangeAt,
+  rangesFrom,
+  type Share,
+  type Split,
+} from "../../model/index.ts";
+import { printable, sentenceList, show, showPercent, showRange } from "../../values/index.ts";
 
 /**
  * Who gets what and when, in a sentence that needs no knowledge of the format.

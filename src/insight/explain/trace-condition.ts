@@ -1,16 +1,28 @@
-import { showInstant } from "../../calendar/instant.ts";
-import { compileTest } from "../../judge/compile.ts";
-import { idText, readPath } from "../../judge/context/subject.ts";
-import type { FlagSet } from "../../judge/flag-set.ts";
-import type { Question } from "../../judge/question.ts";
-import { asksPresence, isMissing } from "../../language/operators.ts";
-import { printOperand, printPath } from "../../language/print.ts";
-import type { AttributeTest, Condition, PathOperand, Test } from "../../language/tree.ts";
-import { isInside } from "../../model/division.ts";
-import type { ListCohort, LotCohort } from "../../model/types.ts";
-import { type Answer, answerWord, FALSE, opposite, TRUE, UNDECIDED } from "../../values/answer.ts";
-import { describeKind, hasOwn, show } from "../../values/data.ts";
-import { showRange } from "../../values/percent.ts";
+import { showInstant } from "../../calendar/index.ts";
+import { compileTest, type FlagSet, idText, type Question, readPath } from "../../judge/index.ts";
+import {
+  type AttributeTest,
+  asksPresence,
+  type Condition,
+  isMissing,
+  type PathOperand,
+  printOperand,
+  printPath,
+  type Test,
+} from "../../language/index.ts";
+import { isInside, type ListCohort, type LotCohort } from "../../model/index.ts";
+import {
+  type Answer,
+  answerWord,
+  describeKind,
+  FALSE,
+  hasOwn,
+  opposite,
+  show,
+  showRange,
+  TRUE,
+  UNDECIDED,
+} from "../../values/index.ts";
 import type { ConditionTrace, Lack, TestTrace } from "./explanation.ts";
 
 export const masked = "•••";

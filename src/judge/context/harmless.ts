@@ -1,5 +1,5 @@
-import { longestList } from "../../language/operators.ts";
-import type { Plain } from "../../values/data.ts";
+import { longestList } from "../../language/index.ts";
+import type { Plain } from "../../values/index.ts";
 import { isNested, step } from "./reach.ts";
 
 type Copy = Record<string, unknown>;

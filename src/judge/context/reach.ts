@@ -1,5 +1,4 @@
-import { hasOwn, type Plain } from "../../values/data.ts";
-import { readDate } from "../../values/time.ts";
+import { hasOwn, type Plain, readDate } from "../../values/index.ts";
 
 const objectPrototype: Plain = Object.prototype as unknown as Plain;
 const getPrototypeOf = Object.getPrototypeOf;

@@ -1,6 +1,4 @@
-import type { Plain } from "../../values/data.ts";
-import { intern } from "../../values/intern.ts";
-import { memo } from "../../values/memo.ts";
+import { intern, memo, type Plain } from "../../values/index.ts";
 import { ofOneStep, ofTwoSteps } from "../fast/readers.ts";
 import { steps } from "./reach.ts";
 

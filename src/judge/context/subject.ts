@@ -1,4 +1,4 @@
-import type { Plain } from "../../values/data.ts";
+import type { Plain } from "../../values/index.ts";
 import { step, steps } from "./reach.ts";
 
 /**

@@ -1,4 +1,4 @@
-import { TRUE } from "../../values/answer.ts";
+import { TRUE } from "../../values/index.ts";
 import type { CompiledRule } from "../compiled-rule.ts";
 import type { Question } from "../question.ts";
 

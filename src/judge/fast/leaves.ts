@@ -1,18 +1,19 @@
-import { itemsOf, type Literal, scalarOf } from "../../language/literal.ts";
 import {
+  type AttributeTest,
   endsWith,
   equalText,
   isAmong,
   isYes,
+  itemsOf,
+  type Literal,
   type Ordering,
   orderingOf,
   orderNumber,
   orderVersion,
+  scalarOf,
   startsWith,
-} from "../../language/operators.ts";
-import type { AttributeTest } from "../../language/tree.ts";
-import { TRUE } from "../../values/answer.ts";
-import type { VersionLiteral } from "../../values/version.ts";
+} from "../../language/index.ts";
+import { TRUE, type VersionLiteral } from "../../values/index.ts";
 import type { Ask } from "../ask.ts";
 import type { Reader } from "../context/reader.ts";
 

@@ -1,4 +1,4 @@
-import { hasOwn, type Plain } from "../../values/data.ts";
+import { hasOwn, type Plain } from "../../values/index.ts";
 import { direct, isLiteral, step } from "../context/reach.ts";
 
 // One function eight times, on purpose; the plain twin is `steps` in ../context/reach.ts, and a test holds them

@@ -2,13 +2,20 @@ import { readFile } from "node:fs/promises";
 import { join } from "node:path";
 import lockfile from "proper-lockfile";
 import writeFileAtomic from "write-file-atomic";
-import { checkDefinitions, type Definitions } from "../../core.ts";
-import { type Loaded, type LocatedProblem, loadFolder } from "../../folder/index.ts";
-import { judgeContent, loadedFile, locateProblems } from "../../folder/load.ts";
-import { parseText } from "../../folder/parse.ts";
-import { reasonOf } from "../../folder/read-text.ts";
-import { suspendedFile } from "../../folder/scan.ts";
-import { compareSets, type PartChange } from "../../insight/change/compare.ts";
+import { checkDefinitions } from "../../checks/index.ts";
+import {
+  judgeContent,
+  type Loaded,
+  type LocatedProblem,
+  loadedFile,
+  loadFolder,
+  locateProblems,
+  parseText,
+  reasonOf,
+  suspendedFile,
+} from "../../folder/index.ts";
+import { compareSets, type PartChange } from "../../insight/index.ts";
+import type { Definitions } from "../../model/index.ts";
 import { Git } from "../git/git.ts";
 import { ToolError } from "../tool-error.ts";
 

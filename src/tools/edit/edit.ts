@@ -1,5 +1,5 @@
-import type { Path } from "../../core.ts";
-import { copyData, isObject } from "../../values/data.ts";
+import type { Path } from "../../problems/index.ts";
+import { copyData, isObject } from "../../values/index.ts";
 
 /** One change of a file's data. */
 export type Edit =

@@ -1,5 +1,5 @@
 import { applyEdits, findNodeAtLocation, modify, type Node, parseTree } from "jsonc-parser";
-import type { Path } from "../../core.ts";
+import type { Path } from "../../problems/index.ts";
 import type { Edit } from "./edit.ts";
 import { placeAmong } from "./key-order.ts";
 

@@ -1,8 +1,6 @@
-import type { FlagDefinition } from "../../model/types.ts";
-import { noShare } from "../../source/format.ts";
-import { parseSplitPart } from "../../source/split.ts";
-import { didYouMean, sentenceList } from "../../values/names.ts";
-import { parseRange } from "../../values/percent.ts";
+import type { FlagDefinition } from "../../model/index.ts";
+import { noShare, parseSplitPart } from "../../source/index.ts";
+import { didYouMean, parseRange, sentenceList } from "../../values/index.ts";
 import { ToolError } from "../tool-error.ts";
 
 /** A value that a flag can give, or the name of a variant, as somebody wrote it on the command line. */

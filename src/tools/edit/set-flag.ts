@@ -1,9 +1,8 @@
 import type { Loaded } from "../../folder/index.ts";
-import { flagIn, settingsIn } from "../../model/rules.ts";
-import type { FlagDefinition } from "../../model/types.ts";
-import { at, type Path } from "../../problems/problem.ts";
-import type { FlagEnvironmentSource, RuleSource } from "../../source/format.ts";
-import { didYouMean, noSuch } from "../../values/names.ts";
+import { type FlagDefinition, flagIn, settingsIn } from "../../model/index.ts";
+import { at, type Path } from "../../problems/index.ts";
+import type { FlagEnvironmentSource, RuleSource } from "../../source/index.ts";
+import { didYouMean, noSuch } from "../../values/index.ts";
 import { ToolError } from "../tool-error.ts";
 import type { FileChange } from "./change-folder.ts";
 import type { Edit } from "./edit.ts";

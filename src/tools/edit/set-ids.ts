@@ -1,5 +1,5 @@
 import type { Loaded } from "../../folder/index.ts";
-import { didYouMean, noSuch } from "../../values/names.ts";
+import { didYouMean, noSuch } from "../../values/index.ts";
 import { ToolError } from "../tool-error.ts";
 import { type FileChange, NothingToChange } from "./change-folder.ts";
 import { editText } from "./edit-text.ts";

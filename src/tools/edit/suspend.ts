@@ -1,8 +1,5 @@
-import type { Loaded } from "../../folder/index.ts";
-import { parseText } from "../../folder/parse.ts";
-import { suspendedFile } from "../../folder/scan.ts";
-import { isObject, own } from "../../values/data.ts";
-import { didYouMean, noSuch, sentenceList } from "../../values/names.ts";
+import { type Loaded, parseText, suspendedFile } from "../../folder/index.ts";
+import { didYouMean, isObject, noSuch, own, sentenceList } from "../../values/index.ts";
 import { ToolError } from "../tool-error.ts";
 import { type FileChange, NothingToChange } from "./change-folder.ts";
 import { editText } from "./edit-text.ts";

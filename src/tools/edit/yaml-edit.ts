@@ -10,8 +10,8 @@ import {
   stringify,
   type YAMLMap,
 } from "yaml";
-import type { Path } from "../../core.ts";
-import { yamlOptions } from "../../folder/yaml.ts";
+import { yamlOptions } from "../../folder/index.ts";
+import type { Path } from "../../problems/index.ts";
 import type { Edit } from "./edit.ts";
 import { placeAmong } from "./key-order.ts";
 

@@ -1,4 +1,4 @@
-import { areas, Seat, type SeatChoice, seatsOf } from "./seat-map.tsx";
+import { areas, Seat, type SeatChoice, seatsOf } from "./seat.tsx";
 
 /** The boat from above, bow to the right. */
 export function DeckPlan(choice: SeatChoice) {

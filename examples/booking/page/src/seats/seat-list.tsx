@@ -1,4 +1,4 @@
-import { areas, Seat, type SeatChoice, seatsOf } from "./seat-map.tsx";
+import { areas, Seat, type SeatChoice, seatsOf } from "./seat.tsx";
 
 /** The plain look: every seat under the name of its area. */
 export function SeatList(choice: SeatChoice) {

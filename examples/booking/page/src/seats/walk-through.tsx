@@ -1,5 +1,5 @@
 import { useState } from "preact/hooks";
-import { areas, Seat, type SeatChoice, seatsOf } from "./seat-map.tsx";
+import { areas, Seat, type SeatChoice, seatsOf } from "./seat.tsx";
 
 /** A walk through the boat, an area at a time. */
 export function WalkThrough(choice: SeatChoice) {

@@ -1,0 +1,2 @@
+// Exact sets of ids, small in memory.
+export { IdSet } from "./id-set.ts";

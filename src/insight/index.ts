@@ -1,0 +1,34 @@
+// What a set says, to people: explanations, sentences, changes, census, agenda, leftovers.
+export { type AgendaEntry, type AgendaOptions, agendaOf } from "./agenda.ts";
+export {
+  type CauseCount,
+  Census,
+  type CensusResult,
+  type DivisionCount,
+  type Expected,
+  type GroupedCount,
+  type ValueCount,
+} from "./census/census.ts";
+export { compareInSteps, compareSets, type PartChange } from "./change/compare.ts";
+export { type FlagReach, type Given, type Move, Reach } from "./change/reach.ts";
+export { type ExplainOptions, explain } from "./explain/explain.ts";
+export { type ConditionExplanation, explainCondition } from "./explain/explain-condition.ts";
+export type {
+  ConditionTrace,
+  Explanation,
+  Lack,
+  OtherwiseStep,
+  OverrideStep,
+  ProvidedStep,
+  RuleStep,
+  ShareTrace,
+  SplitTrace,
+  Step,
+  SubjectTrace,
+  SuspendedStep,
+  TestTrace,
+} from "./explain/explanation.ts";
+export { type ExplanationPaint, type FormatOptions, formatCondition, formatExplanation } from "./explain/format.ts";
+export { describeCohort, describeFlag } from "./explain/sentence.ts";
+export type { WhereListed } from "./explain/trace-condition.ts";
+export { type Leftover, type LeftoverOptions, type LeftoverReason, leftoversOf } from "./leftovers.ts";

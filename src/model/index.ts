@@ -1,0 +1,60 @@
+// The resolved model: flags, rules, cohorts, windows, who refers to whom, the revision.
+export { isOfType } from "./attribute-type.ts";
+export { ConditionBook } from "./condition-book.ts";
+export { DefinitionSet } from "./definition-set.ts";
+export {
+  type Division,
+  isDivided,
+  isInside,
+  partsOf,
+  rangeAt,
+  rangesFrom,
+  type Share,
+  type ShareStep,
+  type Split,
+  showShare,
+  stepsOf,
+  subjectOf,
+} from "./division.ts";
+export { flagsBehind, Graph, pathOf, type Reference, type Use } from "./graph.ts";
+export { type NodeKey, type NodeKind, nodeKey, partsOfKey } from "./node.ts";
+export { readAttributes } from "./read-attributes.ts";
+export { type ListReader, type ListRequest, type ListResult, listRequests, readCohorts } from "./read-cohorts.ts";
+export { readFlag } from "./read-flags.ts";
+export { readSuspensions, saysSuspensions } from "./read-suspensions.ts";
+export { readWindows, readZone } from "./read-windows.ts";
+export {
+  CanonicalMemory,
+  canonicalFlag,
+  canonicalNode,
+  canonicalPieces,
+  digestOfIds,
+  revisionDigits,
+  shortRevision,
+} from "./revision.ts";
+export {
+  conditionsOf,
+  eachCondition,
+  type FlagIn,
+  flagIn,
+  givenBy,
+  placeOfCondition,
+  placeOfRule,
+  Rule,
+  ruleCalled,
+  settingsIn,
+  writtenRules,
+} from "./rules.ts";
+export type { CompiledSchema, SchemaFault, SchemaPort, SchemaProblem } from "./schemas.ts";
+export {
+  type AttributeDefinition,
+  type CohortDefinition,
+  type Definitions,
+  type EnvironmentDefinition,
+  type FlagDefinition,
+  holdsIn,
+  type ListCohort,
+  type LotCohort,
+  type Suspension,
+  type WindowDefinition,
+} from "./types.ts";

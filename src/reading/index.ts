@@ -1,0 +1,11 @@
+// From parsed files to a checked set, step by step, and what one reading hands on to the next.
+export { ReadingMemory } from "./memory.ts";
+export {
+  listRequests,
+  type Reading,
+  type ReadOptions,
+  readDefinitions,
+  readInSteps,
+  schemaFileOf,
+  schemaRequests,
+} from "./read.ts";

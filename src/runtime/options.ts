@@ -1,0 +1,49 @@
+import type { NameOf, ValueOf } from "./catalogue.ts";
+import type { Variant } from "./overrides.ts";
+import type { Pass, PassKeys } from "./pass.ts";
+import type { WatchTimes } from "./watcher.ts";
+
+/** What calling code knows at the moment of asking: a plain object of attributes. */
+export type Context = object;
+
+export interface AskingOptions<C = undefined> {
+  /** The environment; required when the set declares any. */
+  readonly environment?: string | undefined;
+  /** The flags that this program uses; it types `value` and is held against the set. */
+  readonly catalogue?: C | undefined;
+  /** The time, as epoch milliseconds; `Date.now` by default. */
+  readonly clock?: (() => number) | undefined;
+  /**
+   * True, for tests, development and build steps, throws where otherwise a "problem" is told and things go on: for an
+   * unknown flag, a catalogue that the set does not keep, an override that does not fit.
+   */
+  readonly strict?: boolean | undefined;
+  /** The keys by which passes are verified. */
+  readonly keysForPasses?: PassKeys | undefined;
+  /** A secret by which private subjects are told to listeners as a digest, the same for the same id; "•••" without. */
+  readonly subjectKey?: string | undefined;
+}
+
+export interface PinOptions {
+  /** A verified pass; see `verifyPass`. */
+  readonly pass?: Pass | undefined;
+  /** Tells no "verdict": for looking whether something has changed. False by default. */
+  readonly quiet?: boolean | undefined;
+}
+
+/** Values by flag, or variants by name: `{ "seat-map": variant("deck") }`. */
+export type CodeOverrides<C = undefined> = { readonly [N in NameOf<C>]?: ValueOf<C, N> | Variant };
+
+/** Overrides that are on until they are undone; also for `using`. */
+export interface OverrideBlock extends Disposable {
+  undo(): void;
+}
+
+export interface FlagsOptions<C = undefined> extends AskingOptions<C> {
+  /** False leaves the files alone once they are read. True by default. */
+  readonly watch?: boolean | Partial<WatchTimes> | undefined;
+  /** A folder for copies of good sets, from which a start succeeds while the files are broken. */
+  readonly lastGood?: string | undefined;
+  /** The text of IUDEX_OVERRIDES; the process's own by default. */
+  readonly overrides?: string | undefined;
+}

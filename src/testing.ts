@@ -1,0 +1,15 @@
+export {
+  assertGives,
+  type CombinationOptions,
+  combinations,
+  eachVariant,
+  type FlagsFromOptions,
+  flagsFrom,
+  flagsFromFolder,
+  type MakeTest,
+  overrideUntilEnd,
+  overriding,
+  type TestClock,
+  type TestEnd,
+  testClock,
+} from "./testing/index.ts";
