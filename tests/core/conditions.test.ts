@@ -3,6 +3,7 @@ import { describe, expect, it } from "vitest";
 import { FlagSet, parseCondition, printCondition } from "../../src/core.ts";
 import { compareVersions, compareWithVersion, parseVersion } from "../../src/values/version.ts";
 import { answerOf, defined } from "../support/definitions.ts";
+import { runs } from "../support/runs.ts";
 
 const context = { account: { plan: "foot" }, crew: true, since: new Date("2026-05-01T10:00:00Z"), trips: 140 };
 
@@ -95,7 +96,7 @@ describe("versions follow the precedence of semantic versioning", () => {
         const slow = version === undefined ? Number.NaN : Math.sign(compareVersions(version, against));
         expect(Math.sign(compareWithVersion(written, against)) + 0).toBe(slow + 0);
       }),
-      { numRuns: 5_000 },
+      { numRuns: runs(5_000) },
     );
   });
 

@@ -1,24 +1,11 @@
-import { readFile } from "node:fs/promises";
-import { join } from "node:path";
 import { describe, expect, it } from "vitest";
 import { describeFlag, explain, FlagSet, formatExplanation } from "../../src/core.ts";
 import { loadFolder } from "../../src/folder/index.ts";
 import { compareSets } from "../../src/insight/change/compare.ts";
-import { iudex } from "../support/command.ts";
 import { defined } from "../support/definitions.ts";
-import { demoFolder, projectRoot } from "../support/folders.ts";
+import { demoFolder } from "../support/folders.ts";
 
 const noon = Date.parse("2026-12-02T12:00Z");
-
-describe("the pages of the documentation", () => {
-  it("show what the command really prints", async () => {
-    const page = await readFile(join(projectRoot, "docs/judgement.md"), "utf8");
-    const example = /```\n\$ iudex ([^\n]+)\n([\s\S]*?)```/.exec(page)!;
-    const { out } = await iudex(...example[1]!.split(" "), "--flags", demoFolder);
-    const withoutCircumstances = out.split("\n").filter((line) => !line.startsWith("environment "));
-    expect(withoutCircumstances.join("\n").trim()).toBe(example[2]!.trim());
-  });
-});
 
 describe("explanations", () => {
   const set = (rest: object) => new FlagSet(defined({ flags: {}, ...rest }));

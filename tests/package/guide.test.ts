@@ -83,3 +83,11 @@ it.each(["README.md", "docs/guide.md", "docs/commands.md"])("%s shows what the c
     expect(lines.join("\n").trim()).toBe(shown!.trim());
   }
 });
+
+it("the page on judgement shows what the command really prints", async () => {
+  const page = await readFile(join(projectRoot, "docs/judgement.md"), "utf8");
+  const example = /```\n\$ iudex ([^\n]+)\n([\s\S]*?)```/.exec(page)!;
+  const { out } = await iudex(...example[1]!.split(" "), "--flags", demoFolder);
+  const withoutCircumstances = out.split("\n").filter((line) => !line.startsWith("environment "));
+  expect(withoutCircumstances.join("\n").trim()).toBe(example[2]!.trim());
+});
