@@ -1,8 +1,10 @@
 // The bucket hash against a bare loop over the characters of the id.
 
-import { Bucket } from "../dist/buckets/bucket.js";
 import { repeat } from "./decision.mjs";
+import { inside } from "./insides.mjs";
 import { compare } from "./measure.mjs";
+
+const { Bucket } = await inside("buckets");
 
 function bareLoop(id) {
   let sum = 0;

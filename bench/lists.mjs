@@ -1,6 +1,8 @@
 // A list of 1,000,000 ids: memory and hits against a Set of texts.
-import { IdSet } from "../dist/ids/id-set.js";
+import { inside } from "./insides.mjs";
 import { compare, retained } from "./measure.mjs";
+
+const { IdSet } = await inside("ids");
 
 const count = 1_000_000;
 let state = 12345;

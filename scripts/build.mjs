@@ -2,4 +2,4 @@
 import { build, ensureInstalled } from "./setup.mjs";
 
 ensureInstalled();
-build();
+await build();

@@ -1,6 +1,6 @@
 // Writes the JavaScript of dist: the public entries, the command, the parsing thread, and what they share. A service
 // loads a dozen files instead of two hundred; the code is not made smaller, so that stacks can be read.
-import { cpSync, writeFileSync } from "node:fs";
+import { cpSync, readdirSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { build } from "vite";
 import { root } from "./setup.mjs";
@@ -16,7 +16,7 @@ const library = {
 };
 
 /** Packages that CommonJS cannot load everywhere go into its build. */
-const modulesOnly = ["@noble/hashes", "jose", "temporal-polyfill"];
+const modulesOnly = [/^@noble\//, "jose", /^temporal-/];
 
 export async function bundle() {
   await write("es", "dist", { ...library, "cli/bin": "src/cli/bin.ts" });
@@ -24,12 +24,13 @@ export async function bundle() {
   describeCommonJs();
 }
 
-/** The same declarations, taken for CommonJS where they stand there. */
+/** The declarations once more, beside the CommonJS that they are then taken to describe. */
 function describeCommonJs() {
   const dist = join(root, "dist");
-  const isWanted = (path) => !path.startsWith(join(dist, "cjs")) && !path.startsWith(join(dist, "cli"));
-  const isDeclaration = (path) => path.endsWith(".d.ts") || !/\.[a-z]+$/.test(path);
-  cpSync(dist, join(root, "dist-cjs"), { recursive: true, filter: (path) => isWanted(path) && isDeclaration(path) });
+  for (const path of readdirSync(dist, { recursive: true })) {
+    const isOurs = !path.startsWith("cjs") && !path.startsWith("cli");
+    if (isOurs && path.endsWith(".d.ts")) cpSync(join(dist, path), join(dist, "cjs", path));
+  }
   writeFileSync(join(dist, "cjs", "package.json"), '{ "type": "commonjs" }\n');
 }
 
@@ -46,8 +47,16 @@ async function write(format, folder, entries, inside = []) {
       target: "node20",
       minify: false,
       rollupOptions: {
+        // As package.json says: only the entries do anything by being loaded.
+        treeshake: { moduleSideEffects: false },
         input: Object.fromEntries(Object.entries(entries).map(([name, file]) => [name, join(root, file)])),
-        output: { format, entryFileNames: "[name].js", chunkFileNames: "shared/[name].js", exports: "named" },
+        output: {
+          format,
+          entryFileNames: "[name].js",
+          chunkFileNames: "shared/[name].js",
+          exports: "named",
+          minifyInternalExports: false,
+        },
       },
     },
   });

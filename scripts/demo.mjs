@@ -2,5 +2,5 @@
 import { ensureBuilt, ensureInstalled, run } from "./setup.mjs";
 
 ensureInstalled();
-ensureBuilt();
+await ensureBuilt();
 run(process.execPath, ["examples/ternhaven/demo.mjs"]);

@@ -3,7 +3,7 @@ import { buildBooking } from "./booking-build.mjs";
 import { ensureBuilt, ensureInstalled, run } from "./setup.mjs";
 
 ensureInstalled();
-ensureBuilt();
+await ensureBuilt();
 buildBooking();
 // The child hears of Ctrl-C itself and closes its files; this process only waits for it.
 process.on("SIGINT", () => {});

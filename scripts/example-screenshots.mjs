@@ -9,7 +9,7 @@ import { findChromium } from "./chromium.mjs";
 import { ensureBuilt, ensureInstalled, root } from "./setup.mjs";
 
 ensureInstalled();
-ensureBuilt();
+await ensureBuilt();
 buildBooking();
 const { bookingService } = await import("../examples/booking/dist/server/app.js");
 const target = process.argv[2] ?? join(root, "docs/screenshots");

@@ -5,5 +5,5 @@ import { generatedFiles } from "./generated-files.mjs";
 import { ensureBuilt, ensureInstalled, root } from "./setup.mjs";
 
 ensureInstalled();
-ensureBuilt();
+await ensureBuilt();
 for (const [file, text] of Object.entries(await generatedFiles())) await writeFile(join(root, file), text);

@@ -2,7 +2,7 @@
 
 /** @returns {Promise<Record<string, string>>} text by path from the project's top */
 export async function generatedFiles() {
-  const { definitionSchema, problemCatalogue } = await import("../dist/core.js");
+  const { definitionSchema, problemCatalogue } = await import("iudex/core");
   return {
     "schema.json": `${JSON.stringify(definitionSchema(), undefined, 2)}\n`,
     "docs/problems.md": problemsPage(problemCatalogue),

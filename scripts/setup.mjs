@@ -28,24 +28,26 @@ export function ensureInstalled() {
   run(npm, ["install", "--no-save", "--no-audit", "--no-fund", "--loglevel=error"]);
 }
 
-export function ensureBuilt() {
+export async function ensureBuilt() {
   const stamp = join(root, "dist", ".built");
-  const newest = Math.max(newestIn(join(root, "src")), statSync(join(root, "tsconfig.build.json")).mtimeMs);
-  if (existsSync(stamp) && statSync(stamp).mtimeMs >= newest) return;
-  build();
+  const sources = ["src", "tsconfig.build.json", "scripts/bundle.mjs"].map((path) => newestIn(join(root, path)));
+  if (existsSync(stamp) && statSync(stamp).mtimeMs >= Math.max(...sources)) return;
+  await build();
 }
 
-export function build() {
+export async function build() {
   rmSync(join(root, "dist"), { recursive: true, force: true });
   runTool("tsc", ["-p", "tsconfig.build.json"]);
+  // What is installed may only just have been installed.
+  const { bundle } = await import("./bundle.mjs");
+  await bundle();
   writeFileSync(join(root, "dist", ".built"), "");
 }
 
-export function newestIn(directory) {
-  let newest = statSync(directory).mtimeMs;
-  for (const entry of readdirSync(directory, { withFileTypes: true })) {
-    const path = join(directory, entry.name);
-    newest = Math.max(newest, entry.isDirectory() ? newestIn(path) : statSync(path).mtimeMs);
-  }
+export function newestIn(path) {
+  const stat = statSync(path);
+  let newest = stat.mtimeMs;
+  if (!stat.isDirectory()) return newest;
+  for (const entry of readdirSync(path)) newest = Math.max(newest, newestIn(join(path, entry)));
   return newest;
 }

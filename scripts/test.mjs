@@ -4,7 +4,7 @@ import { ensureChromium } from "./chromium.mjs";
 import { ensureBuilt, ensureInstalled, runTool } from "./setup.mjs";
 
 ensureInstalled();
-ensureBuilt();
+await ensureBuilt();
 buildBooking();
 const chromium = ensureChromium();
 const missing =

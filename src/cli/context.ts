@@ -1,5 +1,4 @@
 import { readFile, stat } from "node:fs/promises";
-import { parse as parseYamlText } from "yaml";
 import { reasonOf } from "../folder/index.ts";
 import { parsePath, printPath } from "../language/index.ts";
 import type { Definitions } from "../model/index.ts";
@@ -58,7 +57,8 @@ async function isFile(path: string): Promise<boolean> {
 async function fromFile(path: string): Promise<GivenContext> {
   let context: unknown;
   try {
-    context = parseYamlText(await readFile(path, "utf8"));
+    const { parse } = await import("yaml");
+    context = parse(await readFile(path, "utf8"));
   } catch (error) {
     throw new UsageError(
       `The context in “${path}” cannot be read: ${reasonOf(error)}`,

@@ -1,41 +1,8 @@
 import { Command, CommanderError } from "commander";
 import { ToolError } from "../tools/index.ts";
 import { printableLines } from "../values/index.ts";
-import type { Cli } from "./cli.ts";
-import { addAgenda } from "./commands/agenda.ts";
-import { addCatalogue } from "./commands/catalogue.ts";
-import { addCensus } from "./commands/census.ts";
-import { addCheck } from "./commands/check.ts";
-import { addDiff } from "./commands/diff.ts";
-import { addHistory } from "./commands/history.ts";
-import { addLeftovers } from "./commands/leftovers.ts";
-import { addList } from "./commands/list.ts";
-import { addNew } from "./commands/new.ts";
-import { addPass } from "./commands/pass.ts";
-import { addSet } from "./commands/set.ts";
-import { addReinstate, addSuspend } from "./commands/suspend.ts";
-import { addWatch } from "./commands/watch.ts";
-import { addWhy } from "./commands/why.ts";
+import { type CommandEntry, commands } from "./commands.ts";
 import { type ExitCode, type Output, UsageError } from "./output.ts";
-
-/** In the order in which the help lists them: looking, comparing, changing. */
-const commands = [
-  addNew,
-  addCheck,
-  addWhy,
-  addList,
-  addAgenda,
-  addCensus,
-  addDiff,
-  addHistory,
-  addLeftovers,
-  addSuspend,
-  addReinstate,
-  addSet,
-  addWatch,
-  addCatalogue,
-  addPass,
-];
 
 /**
  * Runs the command line.
@@ -49,8 +16,11 @@ export async function run(words: readonly string[], output: Output, version: str
     code = answer;
   };
   const program = programFor(output, version);
-  const cli: Cli = { program, output, version, finish };
-  for (const add of commands) add(cli);
+  const [meant] = words.filter((word) => !word.startsWith("-"));
+  for (const entry of commands) {
+    const command = announce(entry, program);
+    if (command.name() === meant) (await entry.load())(command, { output, version, finish });
+  }
   try {
     await program.parseAsync([...words], { from: "user" });
     return code;
@@ -75,4 +45,15 @@ function programFor(output: Output, version: string): Command {
     .showSuggestionAfterError()
     .configureOutput({ writeOut: (text) => output.out(text), writeErr: (text) => output.err(printableLines(text)) })
     .exitOverride();
+}
+
+/** A command with what the help says of it, and the options that all of them take. */
+function announce({ usage, description, example, readsFolder = true }: CommandEntry, program: Command): Command {
+  const command = program
+    .command(usage)
+    .description(description)
+    .option("--json", "answer as JSON")
+    .addHelpText("after", `\nFor example:\n  ${example}`)
+    .copyInheritedSettings(program);
+  return readsFolder ? command.option("--flags <folder>", "the definition folder", "./flags") : command;
 }

@@ -5,9 +5,9 @@ import type { ListRequest } from "../model/index.ts";
 import { isObject } from "../values/index.ts";
 import { type LoadedList, listKey, readIds } from "./lists.ts";
 import { type FolderContent, FolderTools, judgeContent, type Loaded, type LoadedFile, loadedFile } from "./load.ts";
-import { parseText } from "./parse.ts";
 import { readText } from "./read-text.ts";
 import type { FolderScan, FoundFile } from "./scan.ts";
+import { readSource } from "./text-reader.ts";
 
 /** Copies that are kept; the oldest go. */
 const mostCopies = 3;
@@ -101,7 +101,7 @@ export async function loadCopy(directory: string): Promise<KeptCopy | undefined>
   for (const name of copiesIn(names).reverse()) {
     const file = join(directory, name);
     const copy = await readCopy(file);
-    const loaded = copy && (await judgeContent(contentOf(copy)));
+    const loaded = copy && (await judgeContent(await contentOf(copy)));
     if (loaded?.definitions) return { loaded, file, savedAt: copy!.savedAt };
   }
   return undefined;
@@ -125,7 +125,7 @@ function isCopy(copy: unknown): copy is Copy {
   return typeof savedAt === "string" && isObject(files) && Array.isArray(lists) && Array.isArray(schemas);
 }
 
-function contentOf(copy: Copy): FolderContent {
+async function contentOf(copy: Copy): Promise<FolderContent> {
   const found = (file: string): FoundFile => ({ file, path: "", stamp: "copy", size: 0, changed: 0 });
   const definitions = Object.keys(copy.files).map(found);
   const suspended = copy.suspended === undefined ? undefined : found("suspended.yaml");
@@ -145,7 +145,7 @@ function contentOf(copy: Copy): FolderContent {
   const files = new Map<string, LoadedFile>();
   for (const each of [...definitions, ...(suspended ? [suspended] : [])]) {
     const text = texts[each.file]!;
-    files.set(each.file, loadedFile(each, text, parseText(each.file, text)));
+    files.set(each.file, loadedFile(each, text, await readSource(each.file, text)));
   }
   const lists = new Map<string, LoadedList>();
   for (const { request, text } of copy.lists) {

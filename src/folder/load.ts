@@ -5,13 +5,13 @@ import type { Document } from "../source/index.ts";
 import type { SchemaFile } from "./json-schemas.ts";
 import { type LoadedList, listKey, loadList, stampOf } from "./lists.ts";
 import { Finder, inReadingOrder, type LocatedProblem, locateAll } from "./located.ts";
-import { tooLarge } from "./parse.ts";
 import { documentOf, type FileFault, type ParsedText } from "./parsed-file.ts";
 import { Parser } from "./parser.ts";
 import { readText } from "./read-text.ts";
 import { type FolderScan, type FoundFile, scanFolder, signatureOf, suspendedFile } from "./scan.ts";
 import { loadSchemas } from "./schema-files.ts";
 import { inSlices } from "./slices.ts";
+import { tooLarge } from "./too-large.ts";
 
 /** A file that has been read and parsed. */
 export interface LoadedFile {

@@ -1,10 +1,10 @@
 import { type Problem, Problems } from "../problems/index.ts";
 import { checkFormatVersion, overridesFile, Walk } from "../source/index.ts";
 import { isObject } from "../values/index.ts";
-import { Finder, type LocatedProblem } from "./located.ts";
-import { parseText } from "./parse.ts";
+import { Finder, type LocatedProblem, locateAll } from "./located.ts";
 import { readText } from "./read-text.ts";
 import type { FoundFile } from "./scan.ts";
+import { locateHere, readSource } from "./text-reader.ts";
 
 export interface LocalOverrides {
   /** Undefined when the file cannot be used. */
@@ -23,17 +23,18 @@ export async function readLocalOverrides(
 ): Promise<LocalOverrides> {
   if (!found) return { values: new Map(), problems: [] };
   const text = await readText(found.path);
-  const finder = new Finder(new Map([[found.file, typeof text === "string" ? text : ""]]));
+  const texts = new Map([[found.file, typeof text === "string" ? text : ""]]);
+  const finder = new Finder(texts);
   if (typeof text !== "string") {
     return { values: undefined, problems: [finder.fault(found.file, { ...text, range: { start: 0, end: 0 } })] };
   }
-  const { data, faults } = parseText(found.file, text);
+  const { data, faults } = await readSource(found.file, text);
   if (faults.length > 0) return { values: undefined, problems: faults.map((fault) => finder.fault(found.file, fault)) };
   const problems = new Problems();
   const values = readOverrides(data, found.file, problems);
   const isUsable = !problems.hasErrors;
   if (isUsable) problems.add(look(values));
-  return { values: isUsable ? values : undefined, problems: problems.all.map((p) => finder.problem(p)) };
+  return { values: isUsable ? values : undefined, problems: await locateAll(problems.all, texts, locateHere) };
 }
 
 /** The overrides of a parsed file, held against its form; a file that holds none overrides nothing. */

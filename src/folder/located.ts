@@ -1,7 +1,6 @@
 import { type Fault, type Place, type Problem, type ProblemCode, problemCatalogue } from "../problems/index.ts";
 import { LineIndex } from "./lines.ts";
-import { locatorFor } from "./parse.ts";
-import type { FileFault, Locator, Spot, TextRange } from "./parsed-file.ts";
+import type { FileFault, Spot, TextRange } from "./parsed-file.ts";
 
 export interface RelatedLocation {
   readonly file: string;
@@ -39,13 +38,7 @@ export interface Located {
 }
 
 /** Finds the places of one file. */
-export type LocateIn = (file: string, text: string, spots: readonly Spot[]) => Located[] | Promise<Located[]>;
-
-/** Here and at once; a large file takes long, and is better looked through by a worker. */
-export function locateHere(file: string, text: string, spots: readonly Spot[]): Located[] {
-  const locator: Locator = locatorFor(file, text);
-  return spots.map(({ path, part, span }) => ({ range: locator.locate(path, part, span), after: locator.after(path) }));
-}
+export type LocateIn = (file: string, text: string, spots: readonly Spot[]) => Promise<Located[]>;
 
 const nowhere: Located = { range: { start: 0, end: 0 }, after: "" };
 
@@ -78,20 +71,15 @@ function spotOf({ path, part = "value", span }: Place): Spot {
   return { path, part, span };
 }
 
-/** Turns the places of a few problems into lines and columns, at once. */
+/** Turns places that have been found into lines and columns. */
 export class Finder {
   readonly #texts: Texts;
   readonly #locate: (place: Place) => Located;
   readonly #lines = new Map<string, LineIndex>();
 
-  constructor(texts: Texts, locate?: (place: Place) => Located) {
+  constructor(texts: Texts, locate: (place: Place) => Located = () => nowhere) {
     this.#texts = texts;
-    this.#locate = locate ?? ((place) => this.#look(place));
-  }
-
-  #look(place: Place): Located {
-    const text = this.#texts.get(place.file);
-    return text === undefined ? nowhere : locateHere(place.file, text, [spotOf(place)])[0]!;
+    this.#locate = locate;
   }
 
   problem({ place, related, ...fault }: Problem): LocatedProblem {
@@ -109,11 +97,6 @@ export class Finder {
   fault(file: string, { range, related, ...fault }: FileFault): LocatedProblem {
     const located = this.#located(file, fault, range);
     return related ? { ...located, related: [this.#related(file, related.range, related.message)] } : located;
-  }
-
-  /** Where something stands. */
-  at(place: Place): { readonly line: number; readonly column: number } {
-    return this.#lineIndex(place.file).position(this.#locate(place).range.start);
   }
 
   #located(

@@ -1,7 +1,7 @@
 import { Worker } from "node:worker_threads";
-import { type Located, locateHere } from "./located.ts";
-import { parseText } from "./parse.ts";
+import type { Located } from "./located.ts";
 import type { ParsedText, Spot } from "./parsed-file.ts";
+import { locateHere, readSource } from "./text-reader.ts";
 
 /** Texts up to this size are worked on at once: handing them over would take longer. In UTF-16 units. */
 const smallText = 16_384;
@@ -14,9 +14,11 @@ export interface Job {
   readonly spots?: readonly Spot[];
 }
 
+type Done = ParsedText | Located[];
+
 interface Waiting {
   readonly job: Job;
-  readonly resolve: (done: ParsedText | Located[]) => void;
+  readonly resolve: (done: Done | Promise<Done>) => void;
 }
 
 /**
@@ -29,12 +31,12 @@ export class Parser {
   readonly #waiting = new Map<number, Waiting>();
   #next = 0;
 
-  parse(file: string, text: string): ParsedText | Promise<ParsedText> {
-    if (text.length <= smallText) return parseText(file, text);
+  parse(file: string, text: string): Promise<ParsedText> {
+    if (text.length <= smallText) return readSource(file, text);
     return this.#aside({ file, text }) as Promise<ParsedText>;
   }
 
-  locate(file: string, text: string, spots: readonly Spot[]): Located[] | Promise<Located[]> {
+  locate(file: string, text: string, spots: readonly Spot[]): Promise<Located[]> {
     if (text.length <= smallText) return locateHere(file, text, spots);
     return this.#aside({ file, text, spots }) as Promise<Located[]>;
   }
@@ -45,7 +47,7 @@ export class Parser {
     if (this.#waiting.size === 0) this.#letGo();
   }
 
-  #aside(job: Job): Promise<ParsedText | Located[]> {
+  #aside(job: Job): Promise<Done> {
     return new Promise((resolve) => {
       const id = this.#next++;
       this.#waiting.set(id, { job, resolve });
@@ -62,7 +64,7 @@ export class Parser {
     try {
       const worker = new Worker(new URL("./parse-worker.js", import.meta.url));
       worker.unref();
-      worker.on("message", ({ id, done }: { id: number; done: ParsedText | Located[] }) => this.#answered(id, done));
+      worker.on("message", ({ id, done }: { id: number; done: Done }) => this.#answered(id, done));
       worker.on("error", () => this.#failed(worker));
       worker.on("exit", () => this.#failed(worker));
       this.#worker = worker;
@@ -73,7 +75,7 @@ export class Parser {
     }
   }
 
-  #answered(id: number, done: ParsedText | Located[]): void {
+  #answered(id: number, done: Done): void {
     this.#waiting.get(id)?.resolve(done);
     this.#waiting.delete(id);
     if (this.#waiting.size > 0) return;
@@ -98,7 +100,7 @@ export class Parser {
     for (const [id, { job, resolve }] of this.#waiting) {
       this.#waiting.delete(id);
       const { file, text, spots } = job;
-      resolve(spots ? locateHere(file, text, spots) : parseText(file, text));
+      resolve(spots ? locateHere(file, text, spots) : readSource(file, text));
     }
   }
 }

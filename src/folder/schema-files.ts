@@ -2,9 +2,9 @@ import { realpath, stat } from "node:fs/promises";
 import { isAbsolute, resolve, sep } from "node:path";
 import type { SchemaProblem } from "../model/index.ts";
 import { limits } from "../values/index.ts";
-import { parseJson } from "./json.ts";
 import type { SchemaFile } from "./json-schemas.ts";
 import { readText } from "./read-text.ts";
+import { readSource } from "./text-reader.ts";
 
 /** Reads the schema files that flags name; they lie inside the folder, and their names end in `.schema.json`. */
 export async function loadSchemas(
@@ -28,7 +28,7 @@ async function loadSchema(root: string, file: string): Promise<SchemaFile> {
   if (found.size > limits.fileBytes) return refused(file, `it is larger than ${limits.fileBytes / 2 ** 20} MB`);
   const text = await readText(path);
   if (typeof text !== "string") return refused(file, text.message);
-  const { data, faults } = parseJson(text);
+  const { data, faults } = await readSource(file, text);
   return faults[0] ? refused(file, faults[0].message) : { data };
 }
 

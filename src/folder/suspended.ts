@@ -2,10 +2,11 @@ import { realpath } from "node:fs/promises";
 import type { Definitions } from "../model/index.ts";
 import { readSuspensions, saysSuspensions } from "../model/index.ts";
 import { Problems } from "../problems/index.ts";
-import { parseText, tooLarge } from "./parse.ts";
 import { documentOf } from "./parsed-file.ts";
 import { readText } from "./read-text.ts";
 import { lookAtFile, suspendedFile } from "./scan.ts";
+import { readSource } from "./text-reader.ts";
+import { tooLarge } from "./too-large.ts";
 
 export interface ReadSuspended {
   /** Changes whenever the file does; undefined where there certainly is none. */
@@ -25,7 +26,7 @@ export async function readSuspended(
   if (found === undefined || found.stamp === stampBefore) return undefined;
   const text = tooLarge(found.size) ? undefined : await readText(found.path);
   if (typeof text !== "string") return undefined;
-  const document = documentOf(suspendedFile, parseText(suspendedFile, text));
+  const document = documentOf(suspendedFile, await readSource(suspendedFile, text));
   // What cannot be parsed, or says nothing, may be half written; the reading of the whole folder will tell of it.
   if (!saysSuspensions(document)) return undefined;
   return { stamp: found.stamp, suspensions: readSuspensions(document, new Problems()) };

@@ -1,8 +1,9 @@
 import { readFileSync } from "node:fs";
 import { pointer } from "../problems/index.ts";
+import { LineIndex } from "./lines.ts";
 import { listKey } from "./lists.ts";
 import type { Loaded } from "./load.ts";
-import { Finder } from "./located.ts";
+import { locatorFor } from "./parse.ts";
 import { csvParser } from "./rarely.ts";
 
 /**
@@ -30,8 +31,8 @@ function inDefinition({ files }: Loaded["content"], place: Place, id: string): s
     (each, i) => (file.parsed.spellings.get(pointer([...place.path, "ids", i])) ?? String(each)) === id,
   );
   if (index < 0) return undefined;
-  const finder = new Finder(new Map([[place.file, file.text]]));
-  const { line } = finder.at({ file: place.file, path: [...place.path, "ids", index] });
+  const { start } = locatorFor(place.file, file.text).locate([...place.path, "ids", index], "value", undefined);
+  const { line } = new LineIndex(file.text).position(start);
   return `${place.file}:${line}`;
 }
 

@@ -1,6 +1,5 @@
 import { createReadStream } from "node:fs";
 import { stat } from "node:fs/promises";
-import { CsvError, parse } from "csv-parse";
 import { reasonOf } from "../folder/index.ts";
 import { type AttributeType, parsePath, printPath } from "../language/index.ts";
 import type { Definitions } from "../model/index.ts";
@@ -163,6 +162,7 @@ interface Column {
 }
 
 async function readCsv(reading: Reading, definitions: Definitions): Promise<void> {
+  const { CsvError, parse } = await import("csv-parse");
   const stream = createReadStream(reading.path, { highWaterMark: chunkBytes });
   stream.on("data", (chunk) => reading.progress(chunk.length));
   const records = stream.pipe(

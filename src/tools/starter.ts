@@ -9,8 +9,8 @@ export interface Starter {
 }
 
 /**
- * A folder to begin with: one flag, a line by which editors find the schema, and a git-ignore line for a developer's
- * own overrides. Nothing that is there already is written over.
+ * A folder to begin with: one flag, a line by which editors find the schema, a few made-up people to count on, and a
+ * git-ignore line for a developer's own overrides. Nothing that is there already is written over.
  */
 export async function makeStarter(folder: string): Promise<Starter> {
   const found = await stat(folder).catch(() => undefined);
@@ -24,7 +24,9 @@ export async function makeStarter(folder: string): Promise<Starter> {
   const flags = join(folder, "flags.yaml");
   const ignore = join(folder, ".gitignore");
   await writeFile(flags, starterFile(await schemaFor(folder)), { flag: "wx" });
-  const made = [flags];
+  const people = join(folder, "people.csv");
+  await writeFile(people, starterPeople, { flag: "wx" });
+  const made = [flags, people];
   const ignored = await readFile(ignore, "utf8").catch(() => "");
   if (!ignored.split("\n").includes(localOverridesFile)) {
     await writeFile(ignore, `${ignored}${ignored === "" || ignored.endsWith("\n") ? "" : "\n"}${localOverridesFile}\n`);
@@ -51,7 +53,7 @@ iudex: 1
 
 environments:
   local: { about: A developer's own machine, local-overrides: true }
-  production: { about: What customers see }
+  production: { about: What customers see, passes: [new-greeting] }
 
 flags:
   new-greeting:
@@ -62,10 +64,21 @@ flags:
       - name: the team first
         when: email ends with "@our-company.example"
         give: true
+      - name: one in ten
+        share: 10%
+        by: email
+        give: true
     environments:
       local: { otherwise: true }
     for-instance:              # “iudex check” runs these
       - { as: { email: somebody@our-company.example }, gives: true }
-      - { as: { email: somebody@else.example }, in: production, gives: false }
+      - { as: {}, in: production, gives: false }
 `;
 }
+
+const starterPeople = `email,plan
+somebody@our-company.example,team
+ada@home.example,basic
+ben@home.example,basic
+cem@away.example,plus
+`;

@@ -1,4 +1,5 @@
 import { execFileSync } from "node:child_process";
+import { writeFileSync } from "node:fs";
 import { mkdtemp, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -23,6 +24,28 @@ function shell(command: string, words: string[], cwd: string): string {
   return execFileSync(command, words, { cwd, encoding: "utf8", stdio: ["ignore", "pipe", "pipe"] });
 }
 
+/** What the type checker says of `ask.ts` in a package of that type. */
+function typesIn(type: string, settings: object): string {
+  const compilerOptions = {
+    strict: true,
+    exactOptionalPropertyTypes: true,
+    noUncheckedIndexedAccess: true,
+    noEmit: true,
+    target: "es2022",
+    lib: ["es2023", "esnext.disposable", "dom"],
+    ...settings,
+    typeRoots: [join(projectRoot, "node_modules/@types")],
+    types: ["node"],
+  };
+  writeFileSync(join(home, "tsconfig.json"), JSON.stringify({ compilerOptions, files: ["ask.ts"] }));
+  writeFileSync(join(home, "package.json"), JSON.stringify({ name: "empty", private: true, type }));
+  try {
+    return shell(join(projectRoot, "node_modules/.bin/tsc"), ["-p", "."], home);
+  } catch (error) {
+    return String((error as { stdout: unknown }).stdout);
+  }
+}
+
 const ask = `followFlags(process.argv[2], { environment: "production", watch: false }).then((flags) => console.log(flags.value("hold-minutes", {})));`;
 
 it("is imported as a module", async () => {
@@ -39,6 +62,29 @@ it("is required", async () => {
     `const { followFlags } = require("iudex");\nrequire("iudex/core");\nrequire("iudex/http");\nrequire("iudex/tools");\n${ask}`,
   );
   expect(shell(process.execPath, ["ask.cjs", demoFolder], home).trim()).toBe("15");
+  // As where modules cannot be required: in test runners that know CommonJS only.
+  const alone = ["--no-experimental-require-module", "ask.cjs", demoFolder];
+  expect(shell(process.execPath, alone, home).trim()).toBe("15");
+});
+
+it.each([
+  ["a CommonJS package", "commonjs", { module: "nodenext" }],
+  ["a CommonJS package with a bundler", "commonjs", { module: "preserve", moduleResolution: "bundler" }],
+])("has types for %s", async (_, type, settings) => {
+  await writeFile(
+    join(home, "ask.ts"),
+    `import { followFlags, type Verdict } from "iudex";
+import { FlagSet } from "iudex/core";
+import { nodeGate } from "iudex/http";
+import { flagsFrom } from "iudex/testing";
+import { compareSets } from "iudex/tools";
+export const verdict = async (): Promise<Verdict> => (await followFlags("flags")).verdict("x", { a: 1 });
+// @ts-expect-error the name of a folder is a text
+void followFlags(1);
+console.log(FlagSet, nodeGate, flagsFrom, compareSets);
+`,
+  );
+  expect(typesIn(type, settings)).toBe("");
 });
 
 it("has types that hold in the strictest settings", async () => {
@@ -58,19 +104,7 @@ console.log(verdict, value, compareSets, takeCensus, fetchGate(flags, { context:
 nodeGate(flags, { context: () => ({}) }).closedUnless(allOf("x", "y"));
 `,
   );
-  const compilerOptions = {
-    strict: true,
-    exactOptionalPropertyTypes: true,
-    noUncheckedIndexedAccess: true,
-    noEmit: true,
-    target: "es2022",
-    module: "nodenext",
-    typeRoots: [join(projectRoot, "node_modules/@types")],
-    types: ["node"],
-  };
-  await writeFile(join(home, "tsconfig.json"), JSON.stringify({ compilerOptions, files: ["ask.ts"] }));
-  await writeFile(join(home, "package.json"), '{ "name": "empty", "private": true, "type": "module" }');
-  expect(shell(join(projectRoot, "node_modules/.bin/tsc"), ["-p", "."], home)).toBe("");
+  expect(typesIn("module", { module: "nodenext" })).toBe("");
 });
 
 it("closes its internals", async () => {

@@ -1,8 +1,6 @@
-// Keeps copies of a folder's definitions over and over, until it is killed.
-import { readFolder } from "../../dist/folder/index.js";
-import { keepCopy } from "../../dist/folder/last-good.js";
+// Opens a folder over and over, and so keeps one copy of its definitions after the other, until it is killed.
+import { followFlags } from "iudex";
 
-const [folder, kept] = process.argv.slice(2);
-const content = await readFolder(folder);
+const [folder, lastGood] = process.argv.slice(2);
 process.send("ready");
-for (;;) await keepCopy(kept, content);
+for (;;) await (await followFlags(folder, { lastGood, watch: false })).close();

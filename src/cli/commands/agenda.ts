@@ -1,9 +1,10 @@
+import type { Command } from "commander";
 import { showInstant } from "../../calendar/index.ts";
 import { wrap } from "../../folder/index.ts";
 import { type AgendaEntry, agendaOf } from "../../insight/index.ts";
 import { agendaCalendar } from "../../tools/index.ts";
 import { printable } from "../../values/index.ts";
-import { addCommand, atOption, type Cli } from "../cli.ts";
+import { atOption, type Cli } from "../cli.ts";
 import { type FolderOptions, knownEnvironment, openFolder } from "../folder.ts";
 import { instantOf } from "../instant.ts";
 import { count, type ExitCode, explanationPaint, json, type Output, UsageError } from "../output.ts";
@@ -14,12 +15,8 @@ export interface AgendaCommand extends FolderOptions {
   readonly json?: boolean;
 }
 
-export function addAgenda(cli: Cli): void {
-  addCommand(cli, {
-    usage: "agenda",
-    description: "What will change by itself, when, and in which zone?",
-    example: "iudex agenda --at 2026-11-30T12:00Z --flags examples/ternhaven/flags",
-  })
+export function addAgenda(command: Command, cli: Cli): void {
+  command
     .option("--env <name>", "one environment; all of them if left out")
     .option(...atOption)
     .option("--ics", "answer as an iCalendar file")

@@ -1,14 +1,11 @@
+import type { Command } from "commander";
 import { catalogueModule } from "../../tools/index.ts";
-import { addCommand, type Cli } from "../cli.ts";
+import type { Cli } from "../cli.ts";
 import { type FolderOptions, openFolder } from "../folder.ts";
 import { type ExitCode, json, type Output } from "../output.ts";
 
-export function addCatalogue(cli: Cli): void {
-  addCommand(cli, {
-    usage: "catalogue",
-    description: "A catalogue module and the type of the context, in TypeScript, from the definitions.",
-    example: "iudex catalogue --flags examples/ternhaven/flags > flags.catalogue.ts",
-  }).action(async (options) => cli.finish(await catalogue(options, cli.output)));
+export function addCatalogue(command: Command, cli: Cli): void {
+  command.action(async (options) => cli.finish(await catalogue(options, cli.output)));
 }
 
 async function catalogue(options: FolderOptions & { readonly json?: boolean }, output: Output): Promise<ExitCode> {

@@ -1,3 +1,4 @@
+import type { Command } from "commander";
 import { showInstant } from "../../calendar/index.ts";
 import { wrap } from "../../folder/index.ts";
 import type { CauseCount, DivisionCount, ValueCount } from "../../insight/index.ts";
@@ -5,7 +6,7 @@ import type { Definitions } from "../../model/index.ts";
 import { ruleCalled, shortRevision } from "../../model/index.ts";
 import { type PeopleCensus, takeCensus } from "../../tools/index.ts";
 import { printable, show, showPercent, showRange } from "../../values/index.ts";
-import { addCommand, atOption, type Cli, envOption } from "../cli.ts";
+import { atOption, type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, requireFlag, setFor } from "../folder.ts";
 import { instantOf } from "../instant.ts";
 import { count, type ExitCode, explanationPaint, json, number, type Output, percent, table } from "../output.ts";
@@ -19,13 +20,8 @@ export interface CensusCommand extends FolderOptions {
   readonly json?: boolean;
 }
 
-export function addCensus(cli: Cli): void {
-  addCommand(cli, {
-    usage: "census <flag>",
-    description: "How do the values of a flag fall on a file of contexts?",
-    example:
-      "iudex census seat-map --env production --people examples/ternhaven/people/passengers.csv --by account.plan --flags examples/ternhaven/flags",
-  })
+export function addCensus(command: Command, cli: Cli): void {
+  command
     .requiredOption("--people <file>", "contexts: CSV with a header of paths, or NDJSON")
     .option(...envOption)
     .option(...atOption)

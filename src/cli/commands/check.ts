@@ -1,3 +1,4 @@
+import type { Command } from "commander";
 import { checkDefinitions } from "../../checks/index.ts";
 import {
   type Loaded,
@@ -11,7 +12,7 @@ import { type Definitions, shortRevision } from "../../model/index.ts";
 import type { Problem } from "../../problems/index.ts";
 import { catalogueProblems, overrideProblems } from "../../runtime/index.ts";
 import { cataloguesIn } from "../catalogue-files.ts";
-import { addCommand, type Cli } from "../cli.ts";
+import type { Cli } from "../cli.ts";
 import { type FolderOptions, renderFolderProblems } from "../folder.ts";
 import { count, type ExitCode, json, type Output, UsageError } from "../output.ts";
 import { sarifLog } from "../sarif.ts";
@@ -22,12 +23,8 @@ export interface CheckOptions extends FolderOptions {
   readonly catalogue?: string;
 }
 
-export function addCheck(cli: Cli): void {
-  addCommand(cli, {
-    usage: "check",
-    description: "Is every file sound, and do the examples hold?",
-    example: "iudex check --flags examples/ternhaven/flags",
-  })
+export function addCheck(command: Command, cli: Cli): void {
+  command
     .option("--sarif", "answer as SARIF 2.1.0, for code hosts")
     .option("--catalogue <module>", "hold the catalogues that a JavaScript module exports against the files")
     .action(async (options) => cli.finish(await check(options, cli.output, cli.version)));

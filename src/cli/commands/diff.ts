@@ -1,8 +1,9 @@
+import type { Command } from "commander";
 import { compareSets } from "../../insight/index.ts";
 import { shortRevision } from "../../model/index.ts";
 import { loadSource, type PeopleReach, reachOfChange, type Source } from "../../tools/index.ts";
 import { renderChanges, renderReach } from "../changes.ts";
-import { addCommand, atOption, type Cli, envOption, peopleOption } from "../cli.ts";
+import { atOption, type Cli, envOption, peopleOption } from "../cli.ts";
 import { type FolderOptions, renderFolderProblems, setFor } from "../folder.ts";
 import { instantOf } from "../instant.ts";
 import { count, type ExitCode, explanationPaint, json, type Output } from "../output.ts";
@@ -14,14 +15,8 @@ export interface DiffCommand extends FolderOptions {
   readonly json?: boolean;
 }
 
-export function addDiff(cli: Cli): void {
-  addCommand(cli, {
-    usage: "diff [old] [new]",
-    description:
-      "What does a change mean? OLD and NEW are revisions of the repository (or OLD..NEW), folders or files; what is left out is HEAD and the folder as it is.",
-    example:
-      "iudex diff HEAD~1 --env production --people examples/ternhaven/people/passengers.csv --flags examples/ternhaven/flags",
-  })
+export function addDiff(command: Command, cli: Cli): void {
+  command
     .option(...envOption)
     .option(...atOption)
     .option(...peopleOption)

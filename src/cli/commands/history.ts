@@ -1,7 +1,8 @@
+import type { Command } from "commander";
 import { type HistoryEntry, historyOf } from "../../tools/index.ts";
 import { printable } from "../../values/index.ts";
 import { renderChanges } from "../changes.ts";
-import { addCommand, type Cli } from "../cli.ts";
+import type { Cli } from "../cli.ts";
 import type { FolderOptions } from "../folder.ts";
 import { type ExitCode, explanationPaint, json, type Output, UsageError } from "../output.ts";
 
@@ -10,12 +11,8 @@ export interface HistoryCommand extends FolderOptions {
   readonly json?: boolean;
 }
 
-export function addHistory(cli: Cli): void {
-  addCommand(cli, {
-    usage: "history [flag]",
-    description: "Earlier changes by meaning, from the repository's log, newest first.",
-    example: "iudex history zone-fares --flags examples/ternhaven/flags",
-  })
+export function addHistory(command: Command, cli: Cli): void {
+  command
     .option("--most <n>", "at most so many changes", "20")
     .action(async (flag: string | undefined, options) => cli.finish(await history(flag, options, cli.output)));
 }

@@ -1,7 +1,8 @@
+import type { Command } from "commander";
 import { type Leftover, leftoversOf } from "../../insight/index.ts";
 import { type CodeNames, findCodeNames } from "../../tools/index.ts";
 import { printable, sentenceList, show } from "../../values/index.ts";
-import { addCommand, atOption, type Cli } from "../cli.ts";
+import { atOption, type Cli } from "../cli.ts";
 import { type FolderOptions, openFolder } from "../folder.ts";
 import { instantOf } from "../instant.ts";
 import { count, type ExitCode, explanationPaint, json, type Output } from "../output.ts";
@@ -12,12 +13,8 @@ export interface LeftoversCommand extends FolderOptions {
   readonly json?: boolean;
 }
 
-export function addLeftovers(cli: Cli): void {
-  addCommand(cli, {
-    usage: "leftovers",
-    description: "Which flags can be removed: past their review, decided for everyone, not named in the code?",
-    example: "iudex leftovers --at 2027-03-01T00:00Z --code examples --flags examples/ternhaven/flags",
-  })
+export function addLeftovers(command: Command, cli: Cli): void {
+  command
     .option("--code <folder>", "TypeScript and JavaScript to look through for the names of flags")
     .option(...atOption)
     .action(async (options) => cli.finish(await leftovers(options, cli.output)));

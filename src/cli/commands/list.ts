@@ -1,5 +1,6 @@
+import type { Command } from "commander";
 import { nearest } from "../../values/index.ts";
-import { addCommand, atOption, type Cli } from "../cli.ts";
+import { atOption, type Cli } from "../cli.ts";
 import { type FolderOptions, knownEnvironment, openFolder } from "../folder.ts";
 import { instantOf } from "../instant.ts";
 import { listAttributes } from "../lists/attributes.ts";
@@ -21,13 +22,8 @@ const kinds: Readonly<Record<string, (request: ListRequest) => Listing>> = {
   attributes: listAttributes,
 };
 
-export function addList(cli: Cli): void {
-  addCommand(cli, {
-    usage: "list [kind]",
-    description:
-      "Who gets what and when, each flag in a sentence; where environments differ, a sentence each. KIND may be flags, cohorts, windows or attributes: what these mean and where they are used.",
-    example: "iudex list --at 2026-12-05T12:00Z --flags examples/ternhaven/flags",
-  })
+export function addList(command: Command, cli: Cli): void {
+  command
     .option("--env <name>", "one environment; all of them if left out")
     .option(...atOption)
     .action(async (kind: string | undefined, options) => cli.finish(await list(kind ?? "flags", options, cli.output)));

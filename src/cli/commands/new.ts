@@ -1,17 +1,12 @@
+import type { Command } from "commander";
 import { makeStarter } from "../../tools/index.ts";
 import type { Cli } from "../cli.ts";
 import { type ExitCode, json, type Output } from "../output.ts";
 
-export function addNew(cli: Cli): void {
-  cli.program
-    .command("new [folder]")
-    .description("A starter folder: one flag, a schema line for editors, a git-ignore line for local overrides.")
-    .option("--json", "answer as JSON")
-    .addHelpText("after", "\nFor example:\n  iudex new flags")
-    .copyInheritedSettings(cli.program)
-    .action(async (folder: string | undefined, options: { readonly json?: boolean }) =>
-      cli.finish(await make(folder ?? "flags", options, cli.output)),
-    );
+export function addNew(command: Command, cli: Cli): void {
+  command.action(async (folder: string | undefined, options: { readonly json?: boolean }) =>
+    cli.finish(await make(folder ?? "flags", options, cli.output)),
+  );
 }
 
 async function make(folder: string, options: { readonly json?: boolean }, output: Output): Promise<ExitCode> {

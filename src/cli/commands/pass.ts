@@ -1,4 +1,5 @@
 import { readFile } from "node:fs/promises";
+import type { Command } from "commander";
 import { reasonOf } from "../../folder/index.ts";
 import type { Definitions } from "../../model/index.ts";
 import {
@@ -10,7 +11,7 @@ import {
   Written,
 } from "../../runtime/index.ts";
 import { isObject, own } from "../../values/index.ts";
-import { addCommand, type Cli, envOption } from "../cli.ts";
+import { type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, setFor } from "../folder.ts";
 import { type ExitCode, json, type Output, UsageError } from "../output.ts";
 
@@ -22,13 +23,8 @@ export interface PassCommand extends FolderOptions {
 
 const keyVariable = "IUDEX_PASS_KEY";
 
-export function addPass(cli: Cli): void {
-  addCommand(cli, {
-    usage: "pass <flag=value...>",
-    description: "A signed pass: overrides for one person's own requests, in one environment, for a time.",
-    example:
-      "iudex pass berth-view=true --env production --for 2h --key pass-key.json --flags examples/ternhaven/flags",
-  })
+export function addPass(command: Command, cli: Cli): void {
+  command
     .option(...envOption)
     .requiredOption("--for <time>", "how long it is good, such as 30m, 2h or 7d")
     .option("--key <file>", `the JSON Web Key to sign with; else the one in ${keyVariable}`)

@@ -1,5 +1,6 @@
+import type { Command } from "commander";
 import { setFlag, setIds } from "../../tools/index.ts";
-import { addCommand, atOption, type Cli, peopleOption } from "../cli.ts";
+import { atOption, type Cli, peopleOption } from "../cli.ts";
 import { carryOut, type EditOptions } from "../edit.ts";
 import { type ExitCode, type Output, UsageError } from "../output.ts";
 
@@ -19,14 +20,8 @@ export interface SetCommand extends EditOptions {
   readonly dropId?: readonly string[];
 }
 
-export function addSet(cli: Cli): void {
-  addCommand(cli, {
-    usage: "set <flag>",
-    description:
-      "Sets a share, a split, a value, a condition, a rule's place, or the ids of cohort:NAME; shows what it means, then asks.",
-    example:
-      'iudex set zone-fares --rule "frequent travellers, one in ten" --share 25% --people examples/ternhaven/people/passengers.csv --flags examples/ternhaven/flags',
-  })
+export function addSet(command: Command, cli: Cli): void {
+  command
     .option("--env <name>", "in this environment only: adjusts the rule there")
     .option("--like <environment>", "copy that environment's settings to --env")
     .option("--rule <name>", "the rule: its name, or its number from 1")

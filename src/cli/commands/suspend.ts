@@ -1,7 +1,7 @@
 import { userInfo } from "node:os";
 import type { Command } from "commander";
 import { reinstate, suspend } from "../../tools/index.ts";
-import { addCommand, atOption, type Cli, peopleOption } from "../cli.ts";
+import { atOption, type Cli, peopleOption } from "../cli.ts";
 import { carryOut, type EditOptions } from "../edit.ts";
 import { type ExitCode, type Output, UsageError } from "../output.ts";
 
@@ -9,24 +9,14 @@ export interface SuspendCommand extends EditOptions {
   readonly who?: string;
 }
 
-export function addSuspend(cli: Cli): void {
-  const command = addCommand(cli, {
-    usage: "suspend <flag>",
-    description: "The emergency stop: the flag gives its safe value to everyone, and keeps its rules.",
-    example:
-      'iudex suspend zone-fares --env production --note "fares off by one zone" --flags examples/ternhaven/flags',
-  }).option("--who <name>", "who suspends it; whoever runs this if left out");
+export function addSuspend(command: Command, cli: Cli): void {
+  command.option("--who <name>", "who suspends it; whoever runs this if left out");
   addEditOptions(command, "in this environment only").action(async (flag: string, options: SuspendCommand) =>
     cli.finish(await stop(flag, options, cli.output)),
   );
 }
 
-export function addReinstate(cli: Cli): void {
-  const command = addCommand(cli, {
-    usage: "reinstate <flag>",
-    description: "Ends a suspension: the flag is judged by its rules again.",
-    example: "iudex reinstate zone-fares --env production --flags examples/ternhaven/flags",
-  });
+export function addReinstate(command: Command, cli: Cli): void {
   addEditOptions(command, "in this environment only").action(async (flag: string, options: SuspendCommand) =>
     cli.finish(await startAgain(flag, options, cli.output)),
   );

@@ -1,17 +1,12 @@
+import type { Command } from "commander";
 import { shortRevision } from "../../model/index.ts";
 import { printable } from "../../values/index.ts";
-import { addCommand, type Cli, envOption } from "../cli.ts";
+import { type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, setFor } from "../folder.ts";
 import { type ExitCode, explanationPaint, type Output } from "../output.ts";
 
-export function addWatch(cli: Cli): void {
-  addCommand(cli, {
-    usage: "watch",
-    description: "Live: each change of the definitions as it is accepted or refused, a line each, until interrupted.",
-    example: "iudex watch --env production --flags examples/ternhaven/flags",
-  })
-    .option(...envOption)
-    .action(async (options) => cli.finish(await watch(options, cli.output)));
+export function addWatch(command: Command, cli: Cli): void {
+  command.option(...envOption).action(async (options) => cli.finish(await watch(options, cli.output)));
 }
 
 async function watch(options: FolderOptions & { readonly json?: boolean }, output: Output): Promise<ExitCode> {

@@ -1,3 +1,4 @@
+import type { Command } from "commander";
 import { showInstant } from "../../calendar/index.ts";
 import { readLocalOverrides, whereListed } from "../../folder/index.ts";
 import {
@@ -12,7 +13,7 @@ import { type Definitions, shortRevision } from "../../model/index.ts";
 import type { Problem } from "../../problems/index.ts";
 import { localOverrides } from "../../runtime/index.ts";
 import { didYouMean, isName, noSuch, printable } from "../../values/index.ts";
-import { addCommand, atOption, type Cli, envOption } from "../cli.ts";
+import { atOption, type Cli, envOption } from "../cli.ts";
 import { type GivenContext, givenContext } from "../context.ts";
 import { type FolderOptions, type OpenedFolder, openFolder, setFor } from "../folder.ts";
 import { instantOf } from "../instant.ts";
@@ -36,13 +37,8 @@ interface Asked {
   readonly overrides: Overrides | undefined;
 }
 
-export function addWhy(cli: Cli): void {
-  addCommand(cli, {
-    usage: "why <what>",
-    description:
-      "Which answer does somebody get, and why? Of a flag, or of any condition, such as cohort:crew or window:winter.",
-    example: "iudex why zone-fares --env production --as account.id=A-17 trips=140 --flags examples/ternhaven/flags",
-  })
+export function addWhy(command: Command, cli: Cli): void {
+  command
     .option(...envOption)
     .option("--as <pairs...>", "the context: pairs such as account.id=A-17, or one JSON or YAML file")
     .option(...atOption)

@@ -1,7 +1,5 @@
 import { readFile } from "node:fs/promises";
 import { join } from "node:path";
-import lockfile from "proper-lockfile";
-import writeFileAtomic from "write-file-atomic";
 import { checkDefinitions } from "../../checks/index.ts";
 import {
   judgeContent,
@@ -115,6 +113,7 @@ async function writeUnlessChanged(root: string, folder: string, loaded: Loaded, 
     const now = await loadFolder(folder, loaded.content);
     if (now.content.signature !== loaded.content.signature) return false;
     const path = loaded.content.files.get(plan.file)?.found.path ?? join(root, plan.file);
+    const { default: writeFileAtomic } = await import("write-file-atomic");
     await writeFileAtomic(path, (await hasMark(path)) ? `\ufeff${plan.text}` : plan.text);
     return true;
   } catch (error) {
@@ -133,6 +132,7 @@ async function hasMark(path: string): Promise<boolean> {
 
 async function locked(root: string): Promise<() => Promise<void>> {
   try {
+    const { default: lockfile } = await import("proper-lockfile");
     return await lockfile.lock(root, {
       lockfilePath: join(root, ".iudex.lock"),
       stale: staleAfter,

@@ -1,0 +1,115 @@
+import type { Command } from "commander";
+import type { Cli } from "./cli.ts";
+
+/** A command, as the help lists it; what it does is loaded when it is the one that is meant. */
+export interface CommandEntry {
+  /** The name and its arguments, as `why <what>`. */
+  readonly usage: string;
+  readonly description: string;
+  /** Holds for what `iudex new` makes. */
+  readonly example: string;
+  /** False for a command that reads no definitions. */
+  readonly readsFolder?: boolean;
+  /** Gives what adds the options and the action. */
+  load(): Promise<(command: Command, cli: Cli) => void>;
+}
+
+/** In the order in which the help lists them: looking, comparing, changing. */
+export const commands: readonly CommandEntry[] = [
+  {
+    usage: "new [folder]",
+    description:
+      "A starter folder: one flag, some people, a schema line for editors, a git-ignore line for local overrides.",
+    example: "iudex new flags",
+    readsFolder: false,
+    load: async () => (await import("./commands/new.ts")).addNew,
+  },
+  {
+    usage: "check",
+    description: "Is every file sound, and do the examples hold?",
+    example: "iudex check",
+    load: async () => (await import("./commands/check.ts")).addCheck,
+  },
+  {
+    usage: "why <what>",
+    description:
+      "Which answer does somebody get, and why? Of a flag, or of any condition, such as cohort:crew or window:winter.",
+    example: "iudex why new-greeting --env production --as email=ada@our-company.example",
+    load: async () => (await import("./commands/why.ts")).addWhy,
+  },
+  {
+    usage: "list [kind]",
+    description:
+      "Who gets what and when, each flag in a sentence; where environments differ, a sentence each. KIND may be flags, cohorts, windows or attributes: what these mean and where they are used.",
+    example: "iudex list --at 2026-12-05T12:00Z",
+    load: async () => (await import("./commands/list.ts")).addList,
+  },
+  {
+    usage: "agenda",
+    description: "What will change by itself, when, and in which zone?",
+    example: "iudex agenda --at 2026-11-30T12:00Z",
+    load: async () => (await import("./commands/agenda.ts")).addAgenda,
+  },
+  {
+    usage: "census <flag>",
+    description: "How do the values of a flag fall on a file of contexts?",
+    example: "iudex census new-greeting --env production --people flags/people.csv --by plan",
+    load: async () => (await import("./commands/census.ts")).addCensus,
+  },
+  {
+    usage: "diff [old] [new]",
+    description:
+      "What does a change mean? OLD and NEW are revisions of the repository (or OLD..NEW), folders or files; what is left out is HEAD and the folder as it is.",
+    example: "iudex diff HEAD --env production --people flags/people.csv",
+    load: async () => (await import("./commands/diff.ts")).addDiff,
+  },
+  {
+    usage: "history [flag]",
+    description: "Earlier changes by meaning, from the repository's log, newest first.",
+    example: "iudex history new-greeting",
+    load: async () => (await import("./commands/history.ts")).addHistory,
+  },
+  {
+    usage: "leftovers",
+    description: "Which flags can be removed: past their review, decided for everyone, not named in the code?",
+    example: "iudex leftovers --at 2027-03-01T00:00Z --code .",
+    load: async () => (await import("./commands/leftovers.ts")).addLeftovers,
+  },
+  {
+    usage: "suspend <flag>",
+    description: "The emergency stop: the flag gives its safe value to everyone, and keeps its rules.",
+    example: 'iudex suspend new-greeting --env production --note "it greets the wrong people" --yes',
+    load: async () => (await import("./commands/suspend.ts")).addSuspend,
+  },
+  {
+    usage: "reinstate <flag>",
+    description: "Ends a suspension: the flag is judged by its rules again.",
+    example: "iudex reinstate new-greeting --env production --yes",
+    load: async () => (await import("./commands/suspend.ts")).addReinstate,
+  },
+  {
+    usage: "set <flag>",
+    description:
+      "Sets a share, a split, a value, a condition, a rule's place, or the ids of cohort:NAME; shows what it means, then asks.",
+    example: 'iudex set new-greeting --rule "one in ten" --share 25% --people flags/people.csv --yes',
+    load: async () => (await import("./commands/set.ts")).addSet,
+  },
+  {
+    usage: "watch",
+    description: "Live: each change of the definitions as it is accepted or refused, a line each, until interrupted.",
+    example: "iudex watch --env production",
+    load: async () => (await import("./commands/watch.ts")).addWatch,
+  },
+  {
+    usage: "catalogue",
+    description: "A catalogue module and the type of the context, in TypeScript, from the definitions.",
+    example: "iudex catalogue > flags.catalogue.ts",
+    load: async () => (await import("./commands/catalogue.ts")).addCatalogue,
+  },
+  {
+    usage: "pass <flag=value...>",
+    description: "A signed pass: overrides for one person's own requests, in one environment, for a time.",
+    example: "iudex pass new-greeting=true --env production --for 2h --key pass-key.json",
+    load: async () => (await import("./commands/pass.ts")).addPass,
+  },
+];
