@@ -1,5 +1,5 @@
 // npm run check: everything that can be checked without running the code.
-import { ensureBuilt, ensureInstalled, runTool } from "./setup.mjs";
+import { ensureBuilt, ensureInstalled, run, runTool } from "./setup.mjs";
 
 ensureInstalled();
 await ensureBuilt();
@@ -7,6 +7,7 @@ const checks = [
   ["format, lint and import arrows", "biome", ["check", "--error-on-warnings", "."]],
   ["the core's types, without a platform's", "tsc", ["-p", "tsconfig.core.json"]],
   ["types", "tsc", ["-p", "tsconfig.json"]],
+  ["the reference of the public interface", process.execPath, ["scripts/check-reference.mjs"]],
   ["package", "publint", ["--strict"]],
   [
     "package types",
@@ -16,5 +17,6 @@ const checks = [
 ];
 for (const [what, tool, args] of checks) {
   console.log(`\n— ${what}`);
-  runTool(tool, args);
+  if (tool === process.execPath) run(tool, args);
+  else runTool(tool, args);
 }

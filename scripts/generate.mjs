@@ -7,3 +7,6 @@ import { ensureBuilt, ensureInstalled, root } from "./setup.mjs";
 ensureInstalled();
 await ensureBuilt();
 for (const [file, text] of Object.entries(await generatedFiles())) await writeFile(join(root, file), text);
+// What it needs may only just have been installed.
+const { writeReference } = await import("./reference/typedoc.mjs");
+for (const fault of await writeReference(join(root, "docs/api"))) console.error(fault);

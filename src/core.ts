@@ -4,6 +4,7 @@
  * @module iudex/core
  */
 export { type CheckOptions, checkDefinitions } from "./checks/index.ts";
+export { IdSet } from "./ids/index.ts";
 export {
   type ConditionExplanation,
   type ConditionTrace,
@@ -29,7 +30,9 @@ export {
   type TestTrace,
   type WhereListed,
 } from "./insight/index.ts";
+export type { Clock } from "./judge/index.ts";
 export { type AskOptions, type Cause, FlagSet, type OverrideLayer, type Verdict } from "./judge/index.ts";
+export type { AttributeTypeName, Group, Negation, Test } from "./language/index.ts";
 export {
   type AttributeType,
   type Condition,
@@ -37,6 +40,7 @@ export {
   parseCondition,
   printCondition,
 } from "./language/index.ts";
+export type { ConditionCohort, ListCohort, LotCohort } from "./model/index.ts";
 export {
   type AttributeDefinition,
   type CohortDefinition,
@@ -75,5 +79,7 @@ export {
   readInSteps,
   schemaRequests,
 } from "./reading/index.ts";
+export type { JsonSchema, SchemaSource } from "./source/index.ts";
 export { type Document, definitionSchema } from "./source/index.ts";
+export type { AnswerWord, Range } from "./values/index.ts";
 export { type Data, limits, type ValueType } from "./values/index.ts";

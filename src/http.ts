@@ -1,3 +1,10 @@
+/**
+ * Gates for servers: who may pass, what a page is handed, streams of changes.
+ *
+ * @module iudex/http
+ */
+
+export type { Answering, ResponseOf } from "./http/index.ts";
 export {
   allOf,
   anyOf,
@@ -8,6 +15,7 @@ export {
   fetchGate,
   type GateOptions,
   type Handler,
+  type HeldResponse,
   is,
   type JoinedOpenWhen,
   type Middleware,

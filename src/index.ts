@@ -1,3 +1,8 @@
+/**
+ * Flags in a service: followed from a folder, asked, overridden, pinned, watched.
+ *
+ * @module iudex
+ */
 export {
   type Cause,
   type ConditionTrace,
@@ -13,9 +18,12 @@ export {
   type TestTrace,
   type Verdict,
 } from "./core.ts";
+export type { Paint, RenderOptions } from "./folder/index.ts";
 export { type LocatedProblem, type RelatedLocation, renderProblems } from "./folder/index.ts";
 export type { PartChange } from "./insight/index.ts";
+export type { CatalogueEntries, WatchTimes } from "./runtime/index.ts";
 export {
+  type ActiveSpan,
   type AskedBy,
   type AskingOptions,
   type Catalogue,
@@ -64,3 +72,4 @@ export {
   verdictLog,
   yesNo,
 } from "./runtime/index.ts";
+export type { AnswerWord } from "./values/index.ts";

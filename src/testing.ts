@@ -1,8 +1,15 @@
+/**
+ * Flags, clocks and overrides for tests.
+ *
+ * @module iudex/testing
+ */
 export {
+  type AfterEnd,
   assertGives,
   type CombinationOptions,
   combinations,
   eachVariant,
+  type FinishedEnd,
   type FlagsFromOptions,
   flagsFrom,
   flagsFromFolder,

@@ -1,4 +1,10 @@
+/**
+ * What the commands do, for programs.
+ *
+ * @module iudex/tools
+ */
 export { type Loaded, type LocatedProblem, loadFolder, renderProblems } from "./folder/index.ts";
+export type { ExpectedShare } from "./insight/index.ts";
 export {
   type AgendaEntry,
   type AgendaOptions,
@@ -20,6 +26,7 @@ export {
   type ValueCount,
 } from "./insight/index.ts";
 export { flagsBehind, Graph, type NodeKey, type NodeKind, type Reference, type Use } from "./model/index.ts";
+export type { See } from "./tools/index.ts";
 export {
   agendaCalendar,
   type CensusRequest,

@@ -3,6 +3,7 @@ import { type Problem, Problems } from "../problems/index.ts";
 import { analyse } from "./analyse.ts";
 import { runExamples } from "./examples.ts";
 
+/** What the thorough look goes by. */
 export interface CheckOptions {
   /** The instant by which windows are over and rising shares complete; epoch milliseconds. */
   readonly at: number;

@@ -72,7 +72,7 @@ export const commands: readonly CommandEntry[] = [
   {
     usage: "leftovers",
     description: "Which flags can be removed: past their review, decided for everyone, not named in the code?",
-    example: "iudex leftovers --at 2027-03-01T00:00Z --code .",
+    example: "iudex leftovers --at 2027-03-01T00:00Z",
     load: async () => (await import("./commands/leftovers.ts")).addLeftovers,
   },
   {

@@ -44,7 +44,9 @@ export class FolderTools {
   readonly parser = new Parser();
 }
 
+/** A folder that was read: its set, unless an error keeps it from being used, and every problem. */
 export interface Loaded {
+  /** @hidden */
   readonly content: FolderContent;
   /** Undefined while an error keeps the set from being used. */
   readonly definitions: Definitions | undefined;

@@ -2,6 +2,7 @@ import { type Fault, type Place, type Problem, type ProblemCode, problemCatalogu
 import { LineIndex } from "./lines.ts";
 import type { FileFault, Spot, TextRange } from "./parsed-file.ts";
 
+/** Another place that has to do with a problem, such as the first of two definitions. */
 export interface RelatedLocation {
   readonly file: string;
   readonly line: number;

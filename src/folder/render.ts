@@ -1,6 +1,7 @@
 import { printable } from "../values/index.ts";
 import type { LocatedProblem } from "./located.ts";
 
+/** How problems are shown. */
 export interface RenderOptions {
   /** The text of a file, for showing the line; undefined where there is none. */
   readonly text?: (file: string) => string | undefined;
@@ -11,10 +12,15 @@ export interface RenderOptions {
 
 /** Colours, or none. */
 export interface Paint {
+  /** The word “error”, and the mark below a fault. */
   error(text: string): string;
+  /** The word “warning”, and its mark. */
   warning(text: string): string;
+  /** File, line and column. */
   place(text: string): string;
+  /** What may be passed over. */
   faint(text: string): string;
+  /** The message. */
   strong(text: string): string;
 }
 

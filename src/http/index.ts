@@ -1,6 +1,15 @@
 // Gates, page values and streams.
 export { FetchGate, type FetchHandler, fetchGate } from "./fetch-gate.ts";
 export type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
-export { type Handler, type Middleware, NodeGate, nodeGate, type RequestLike, type ResponseLike } from "./node-gate.ts";
+export type { Answering, ResponseOf } from "./node-gate.ts";
+export {
+  type Handler,
+  type HeldResponse,
+  type Middleware,
+  NodeGate,
+  nodeGate,
+  type RequestLike,
+  type ResponseLike,
+} from "./node-gate.ts";
 export { allOf, anyOf, is, type JoinedOpenWhen, not, type OpenWhen } from "./open-when.ts";
 export type { PageValues } from "./page-values.ts";

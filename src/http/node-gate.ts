@@ -12,7 +12,14 @@ import { verdictHeader, verdictHeaderName } from "./verdict-header.ts";
 export type RequestLike = IncomingMessage | { readonly raw: IncomingMessage };
 
 /** A response of `node:http`, or something that holds one as `raw` and can be told that it was answered. */
-export type ResponseLike = ServerResponse | { readonly raw: ServerResponse; hijack(): unknown };
+export type ResponseLike = ServerResponse | HeldResponse;
+
+/** A response that a framework holds. */
+export interface HeldResponse {
+  readonly raw: ServerResponse;
+  /** Tells the framework that somebody else answers. */
+  hijack(): unknown;
+}
 
 /** The response that belongs to a kind of request, where the request's type names it, as Express's does. */
 export type ResponseOf<Request> = Request extends { readonly res?: infer Response }

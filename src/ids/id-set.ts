@@ -33,6 +33,11 @@ export class IdSet {
     this.#texts = parts.texts;
   }
 
+  /**
+   * Holds each id once; ids are compared as texts, character by character.
+   *
+   * @example IdSet.from(["A-17", "A-18"]).has("A-17") // true
+   */
   static from(ids: Iterable<string>): IdSet {
     const all = Array.isArray(ids) ? (ids as readonly string[]) : [...ids];
     if (all.length < smallSet) {
@@ -61,6 +66,7 @@ export class IdSet {
     return new IdSet({ size, integers, uuids, texts });
   }
 
+  /** Whether the id is one of them. */
   has(id: string): boolean {
     if (this.#small !== undefined) return this.#small.has(id);
     const first = id.charCodeAt(0);

@@ -31,6 +31,7 @@ export interface AgendaEntry {
   readonly recurs: string | undefined;
 }
 
+/** Which changes to come are listed. */
 export interface AgendaOptions {
   /** From this instant on, epoch milliseconds. */
   readonly from: number;

@@ -1,5 +1,6 @@
 // What a set says, to people: explanations, sentences, changes, census, agenda, leftovers.
 export { type AgendaEntry, type AgendaOptions, agendaOf } from "./agenda.ts";
+export type { ExpectedShare } from "./census/census.ts";
 export {
   type CauseCount,
   Census,

@@ -6,6 +6,7 @@ import { sameData } from "../values/index.ts";
 /** Why a flag's time may have come. */
 export type LeftoverReason = "past-review" | "decided" | "not-in-code";
 
+/** A flag whose time may have come, and why. */
 export interface Leftover {
   readonly flag: string;
   readonly owner: string | undefined;
@@ -17,6 +18,7 @@ export interface Leftover {
   readonly decidedWith?: readonly string[];
 }
 
+/** What leftovers are looked for by. */
 export interface LeftoverOptions {
   /** Epoch milliseconds. */
   readonly at: number;

@@ -10,9 +10,11 @@ import { idText } from "./context/subject.ts";
 import type { Outcome, Verdict } from "./outcome.ts";
 import { type Clock, type Overrides, Question } from "./question.ts";
 
+/** The circumstances of a question. */
 export interface AskOptions {
   /** The instant, in epoch milliseconds, or a function that tells it; read only if something depends on it. */
   readonly at?: number | Clock;
+  /** @internal */
   readonly overrides?: Overrides | undefined;
 }
 
@@ -51,17 +53,18 @@ export class FlagSet {
     };
   }
 
+  /** The revision of the definition set, 32 hex digits. */
   get revision(): string {
     return this.definitions.revision;
   }
 
-  /** What refers to what in the set. */
+  /** What refers to what in the set. @internal */
   get graph(): Graph {
     this.#graph ??= new Graph(this.definitions);
     return this.#graph;
   }
 
-  /** The compiled flag, or undefined if nobody defines it. Flags are compiled when first asked for. */
+  /** The compiled flag, or undefined if nobody defines it. Flags are compiled when first asked for. @internal */
   flag(name: string): CompiledFlag | undefined {
     const known = this.#flags.get(name);
     if (known !== undefined) return known;
@@ -74,7 +77,7 @@ export class FlagSet {
     return compiled;
   }
 
-  /** The outcome for a flag and a context; undefined if nobody defines the flag. It never throws. */
+  /** The outcome for a flag and a context; undefined if nobody defines the flag. It never throws. @internal */
   judge(name: string, context: unknown, clock: Clock, overrides?: Overrides): Outcome | undefined {
     const flag = this.flag(name);
     if (flag === undefined) return undefined;
@@ -86,25 +89,31 @@ export class FlagSet {
     return flag.judge(new Question(this.harmless(context, name), clock, overrides));
   }
 
+  /**
+   * The value that a flag gives, or undefined where nobody defines the flag. It never throws.
+   *
+   * @example set.value("zone-fares", { account: { id: "A-17" } }, { at: Date.now })
+   */
   value(name: string, context: unknown, options: AskOptions = {}): unknown {
     return this.judge(name, context, clockOf(options.at), options.overrides)?.value;
   }
 
+  /** The value with its cause, rule and variant; undefined where nobody defines the flag. It never throws. */
   verdict(name: string, context: unknown, options: AskOptions = {}): Verdict | undefined {
     return this.judge(name, context, clockOf(options.at), options.overrides)?.verdict(this.revision);
   }
 
-  /** What conditions refer to, for tracing them. */
+  /** What conditions refer to, for tracing them. @internal */
   get surroundings(): Surroundings {
     return this.#surroundings;
   }
 
-  /** A copy of the context that can be read without care: only the attributes that a flag may ask for. */
+  /** A copy of the context that can be read without care: only the attributes that a flag may ask for. @internal */
   harmless(context: unknown, flag: string): Plain {
     return new HarmlessCopy(context).take(this.pathsBehind(flag));
   }
 
-  /** Every path that judging a flag may read. */
+  /** Every path that judging a flag may read. @internal */
   pathsBehind(flag: string): readonly (readonly string[])[] {
     let paths = this.#paths.get(flag);
     if (paths === undefined) {
@@ -114,7 +123,7 @@ export class FlagSet {
     return paths;
   }
 
-  /** Drops what is only needed while compiling. */
+  /** Drops what is only needed while compiling. @internal */
   settle(): void {
     this.definitions.conditions.forget();
   }

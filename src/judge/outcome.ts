@@ -1,6 +1,7 @@
 /** Why a flag gave its value. */
 export type Cause = "override" | "suspended" | "withheld" | "rule" | "otherwise" | "fallback";
 
+/** Where an override came from: `IUDEX_OVERRIDES`, `overrides.local.yaml`, a pass, or the program itself. */
 export type OverrideLayer = "variable" | "local-file" | "pass" | "code";
 
 /** The answer for one flag and one context. Frozen, and the same object whenever the same answer is given. */

@@ -1,6 +1,7 @@
 import type { Answer, Plain } from "../values/index.ts";
 import type { Outcome } from "./outcome.ts";
 
+/** Tells the time, in epoch milliseconds. */
 export type Clock = () => number;
 
 /** Overrides that apply to one question, by flag; in code they stand above suspensions, the others below. */

@@ -20,6 +20,7 @@ export {
 } from "./operators.ts";
 export { type ParsedCondition, parseCondition, parsePath } from "./parser.ts";
 export { printCondition, printLiteral, printOperand, printPath } from "./print.ts";
+export type { Negation } from "./tree.ts";
 export {
   type AttributeTest,
   type Condition,

@@ -1,18 +1,10 @@
 import type { TextFault } from "../problems/index.ts";
-import {
-  intern,
-  isName,
-  limits,
-  memo,
-  nameRule,
-  parseTime,
-  parseVersion,
-  patternFault,
-  sentenceList,
-} from "../values/index.ts";
-import { Lexer, reservedInCapitals, SyntaxFault } from "./lexer.ts";
-import type { Literal, ScalarLiteral } from "./literal.ts";
-import { type OperatorName, operators, type Takes } from "./operators.ts";
+import { isName, limits, memo, nameRule, sentenceList } from "../values/index.ts";
+import { Cursor } from "./cursor.ts";
+import { SyntaxFault } from "./lexer.ts";
+import type { Literal } from "./literal.ts";
+import { LiteralParser, noLiteral } from "./literal-parser.ts";
+import { type OperatorName, operators } from "./operators.ts";
 import {
   type AttributeTest,
   type Condition,
@@ -22,6 +14,7 @@ import {
   reservedWords,
 } from "./tree.ts";
 
+/** A condition, or what keeps its text from being one. */
 export type ParsedCondition =
   | { readonly condition: Condition; readonly fault?: undefined }
   | { readonly condition?: undefined; readonly fault: TextFault };
@@ -71,8 +64,6 @@ const operatorList = Object.keys(operators)
   .filter((name) => name !== "is-true")
   .join(", ");
 
-const leadingZero = /^-?0[0-9]/;
-
 /** Operators by their first word or sign, and what the second word may be. */
 const written = new Map<string, ReadonlyMap<string, OperatorName>>();
 for (const name of Object.keys(operators) as OperatorName[]) {
@@ -83,56 +74,58 @@ for (const name of Object.keys(operators) as OperatorName[]) {
 
 /** Recursive descent, one method a rule of the grammar. */
 class Parser {
-  readonly #lexer: Lexer;
+  readonly #cursor: Cursor;
+  readonly #literals: LiteralParser;
   #brackets = 0;
 
   constructor(source: string) {
-    this.#lexer = new Lexer(source);
+    this.#cursor = new Cursor(source);
+    this.#literals = new LiteralParser(this.#cursor);
   }
 
   condition(): Condition {
-    if (this.#atEnd()) {
+    if (this.#cursor.atEnd()) {
       throw new SyntaxFault("condition-empty", { start: 0, end: 0 }, "This condition is empty.", {
         help: "leave the key out if everyone is meant",
       });
     }
     const condition = this.#or();
-    if (!this.#atEnd()) this.#unexpected("“and”, “or” or the end of the condition");
+    if (!this.#cursor.atEnd()) this.#cursor.unexpected("“and”, “or” or the end of the condition");
     return condition;
   }
 
   wholePath(): PathOperand {
     const path = this.#path();
-    if (!this.#atEnd()) this.#unexpected("the end of the path");
+    if (!this.#cursor.atEnd()) this.#cursor.unexpected("the end of the path");
     return path;
   }
 
   #or(): Condition {
     const first = this.#and();
-    if (!this.#isWord("or")) return first;
-    this.#lexer.next();
+    if (!this.#cursor.isWord("or")) return first;
+    this.#cursor.next();
     const parts = [first, this.#and()];
-    while (this.#takeWord("or")) parts.push(this.#and());
+    while (this.#cursor.takeWord("or")) parts.push(this.#and());
     return group("or", parts);
   }
 
   #and(): Condition {
     const first = this.#unary();
-    if (!this.#isWord("and")) return first;
-    this.#lexer.next();
+    if (!this.#cursor.isWord("and")) return first;
+    this.#cursor.next();
     const parts = [first, this.#unary()];
-    while (this.#takeWord("and")) parts.push(this.#unary());
+    while (this.#cursor.takeWord("and")) parts.push(this.#unary());
     return group("and", parts);
   }
 
   #unary(): Condition {
-    const { start } = this.#lexer;
-    if (this.#isWord("not")) {
-      this.#lexer.next();
+    const { start } = this.#cursor;
+    if (this.#cursor.isWord("not")) {
+      this.#cursor.next();
       const part = this.#unary();
       return { kind: "not", part, start, end: part.end };
     }
-    if (this.#isSymbol("(")) return this.#bracketed(start);
+    if (this.#cursor.isSymbol("(")) return this.#bracketed(start);
     return this.#test();
   }
 
@@ -143,22 +136,22 @@ class Parser {
         help: "name a part of the condition as a cohort",
       });
     }
-    this.#lexer.next();
+    this.#cursor.next();
     const inner = this.#or();
-    if (!this.#isSymbol(")")) this.#unexpected("“and”, “or” or “)”");
-    const { end } = this.#lexer;
-    this.#lexer.next();
+    if (!this.#cursor.isSymbol(")")) this.#cursor.unexpected("“and”, “or” or “)”");
+    const { end } = this.#cursor;
+    this.#cursor.next();
     this.#brackets--;
     return { ...inner, start, end };
   }
 
   #test(): Condition {
-    const lexer = this.#lexer;
-    const { start } = lexer;
-    if (lexer.kind === "reference" && lexer.text !== "flag") {
-      const kind = lexer.text as "cohort" | "window";
+    const cursor = this.#cursor;
+    const { start } = cursor;
+    if (cursor.kind === "reference" && cursor.text !== "flag") {
+      const kind = cursor.text as "cohort" | "window";
       const name = this.#referencedName();
-      return { kind, name, start, end: lexer.previousEnd };
+      return { kind, name, start, end: cursor.previousEnd };
     }
     const operand = this.#operand();
     return this.#afterOperand(operand, start);
@@ -166,98 +159,82 @@ class Parser {
 
   #afterOperand(operand: Operand, start: number): AttributeTest {
     const { operator, literal } = this.#operatorAndLiteral(operand);
-    const end = literal.kind === "none" ? this.#lexer.previousEnd : literal.end;
+    const end = literal.kind === "none" ? this.#cursor.previousEnd : literal.end;
     return { kind: "test", operator, operand, literal, start, end };
   }
 
   #operatorAndLiteral(operand: Operand): { operator: OperatorName; literal: Literal } {
-    const lexer = this.#lexer;
-    const names = lexer.kind === "symbol" || lexer.kind === "word" ? written.get(lexer.text) : undefined;
+    const cursor = this.#cursor;
+    const names = cursor.kind === "symbol" || cursor.kind === "word" ? written.get(cursor.text) : undefined;
     if (names !== undefined) {
-      lexer.next();
+      cursor.next();
       const operator = names.get("") ?? this.#secondWord(names);
-      return { operator, literal: this.#literal(operators[operator].takes, operator, operand) };
+      return { operator, literal: this.#literals.literal(operators[operator].takes, operator, operand) };
     }
     const standsAlone = operand.kind === "flag" || (operand.kind === "path" && !operand.lower);
     if (standsAlone && this.#endsTest()) return { operator: "is-true", literal: noLiteral(operand) };
-    return this.#unexpected(`an operator: ${operatorList}`);
+    return this.#cursor.unexpected(`an operator: ${operatorList}`);
   }
 
   /** The operators of two words, such as “is missing”. */
   #secondWord(names: ReadonlyMap<string, OperatorName>): OperatorName {
-    const operator = this.#lexer.kind === "word" ? names.get(this.#lexer.text) : undefined;
+    const operator = this.#cursor.kind === "word" ? names.get(this.#cursor.text) : undefined;
     if (operator === undefined)
-      this.#unexpected(
+      this.#cursor.unexpected(
         sentenceList(
           [...names.keys()].map((word) => `“${word}”`),
           "or",
         ),
       );
-    this.#lexer.next();
+    this.#cursor.next();
     return operator;
   }
 
-  #literal(takes: Takes, operator: OperatorName, operand: Operand): Literal {
-    switch (takes) {
-      case "nothing":
-        return noLiteral(operand);
-      case "comparand":
-      case "ordered":
-        return this.#comparand(operator, takes);
-      case "list":
-        return this.#list();
-      case "scalar":
-        return this.#scalar("a text, a number, true or false");
-      case "text":
-        return this.#textLiteral();
-      case "regex":
-        return this.#regex();
-    }
-  }
-
   #endsTest(): boolean {
-    return this.#atEnd() || this.#isSymbol(")") || this.#isWord("and") || this.#isWord("or");
+    return (
+      this.#cursor.atEnd() || this.#cursor.isSymbol(")") || this.#cursor.isWord("and") || this.#cursor.isWord("or")
+    );
   }
 
   #operand(): Operand {
-    const lexer = this.#lexer;
-    const { start } = lexer;
-    if (lexer.kind === "reference") {
+    const cursor = this.#cursor;
+    const { start } = cursor;
+    if (cursor.kind === "reference") {
       const name = this.#referencedName();
-      return { kind: "flag", name, start, end: lexer.previousEnd };
+      return { kind: "flag", name, start, end: cursor.previousEnd };
     }
-    if (this.#isWord("environment")) {
-      lexer.next();
-      return { kind: "environment", start, end: lexer.previousEnd };
+    if (this.#cursor.isWord("environment")) {
+      cursor.next();
+      return { kind: "environment", start, end: cursor.previousEnd };
     }
-    if (this.#isWord("lower")) {
-      lexer.next();
-      if (!this.#isSymbol("(")) this.#unexpected("“(” and an attribute, as in lower(email)");
-      lexer.next();
+    if (this.#cursor.isWord("lower")) {
+      cursor.next();
+      if (!this.#cursor.isSymbol("(")) this.#cursor.unexpected("“(” and an attribute, as in lower(email)");
+      cursor.next();
       const path = this.#path();
-      if (!this.#isSymbol(")")) this.#unexpected("“)”");
-      lexer.next();
-      return { ...path, lower: true, start, end: lexer.previousEnd };
+      if (!this.#cursor.isSymbol(")")) this.#cursor.unexpected("“)”");
+      cursor.next();
+      return { ...path, lower: true, start, end: cursor.previousEnd };
     }
     return this.#path();
   }
 
   #referencedName(): string {
-    const { text, name, start, end } = this.#lexer;
+    const { text, name, start, end } = this.#cursor;
     if (!isName(name)) {
       throw new SyntaxFault("name-invalid", { start, end }, `“${name}” cannot be the name of a ${text}.`, {
         found: name,
         expected: nameRule,
       });
     }
-    this.#lexer.next();
+    this.#cursor.next();
     return name;
   }
 
   #path(): PathOperand {
-    const lexer = this.#lexer;
-    const { start } = lexer;
-    const first = this.#isSymbol("[") ? this.#bracketSegment() : this.#segment();
+    const cursor = this.#cursor;
+    const { start } = cursor;
+    const first = this.#cursor.isSymbol("[") ? this.#bracketSegment() : this.#segment();
     let next = this.#nextSegment();
     // Most paths have one or two parts; lists that grow would take several times their room.
     const path = next === undefined ? [first] : [first, next];
@@ -265,228 +242,48 @@ class Parser {
       next = this.#nextSegment();
       if (next !== undefined) path.push(next);
     }
-    return { kind: "path", path, lower: false, start, end: lexer.previousEnd };
+    return { kind: "path", path, lower: false, start, end: cursor.previousEnd };
   }
 
   /** The part that follows right behind the one before, if there is one. */
   #nextSegment(): string | undefined {
-    const lexer = this.#lexer;
-    if (lexer.start !== lexer.previousEnd) return undefined;
-    if (this.#isSymbol("[")) return this.#bracketSegment();
-    if (!this.#isSymbol(".")) return undefined;
-    const dot = lexer.end;
-    lexer.next();
-    if (lexer.start !== dot) this.#unexpected("the next part of the path right after “.”");
+    const cursor = this.#cursor;
+    if (cursor.start !== cursor.previousEnd) return undefined;
+    if (this.#cursor.isSymbol("[")) return this.#bracketSegment();
+    if (!this.#cursor.isSymbol(".")) return undefined;
+    const dot = cursor.end;
+    cursor.next();
+    if (cursor.start !== dot) this.#cursor.unexpected("the next part of the path right after “.”");
     return this.#segment();
   }
 
   #segment(): string {
-    const lexer = this.#lexer;
-    if (lexer.kind !== "word") this.#unexpected("the name of an attribute");
-    const word = lexer.text;
+    const cursor = this.#cursor;
+    if (cursor.kind !== "word") this.#cursor.unexpected("the name of an attribute");
+    const word = cursor.text;
     if (reservedWords.has(word)) {
-      throw new SyntaxFault("condition-syntax", lexer, `“${word}” stands where an attribute is expected.`, {
+      throw new SyntaxFault("condition-syntax", cursor, `“${word}” stands where an attribute is expected.`, {
         found: word,
         expected: "the name of an attribute, a cohort:name, a window:name or “(”",
         help: `an attribute of that name is written ["${word}"]`,
       });
     }
-    lexer.next();
+    cursor.next();
     return word;
   }
 
   #bracketSegment(): string {
-    const lexer = this.#lexer;
-    lexer.next();
-    if (lexer.kind !== "text") this.#unexpected('the name of an attribute in quotes, as in claims["a name"]');
-    const name = lexer.text;
-    lexer.next();
-    if (!this.#isSymbol("]")) this.#unexpected("“]”");
-    lexer.next();
+    const cursor = this.#cursor;
+    cursor.next();
+    if (cursor.kind !== "text") this.#cursor.unexpected('the name of an attribute in quotes, as in claims["a name"]');
+    const name = cursor.text;
+    cursor.next();
+    if (!this.#cursor.isSymbol("]")) this.#cursor.unexpected("“]”");
+    cursor.next();
     return name;
   }
-
-  #comparand(operator: OperatorName, takes: "comparand" | "ordered"): Literal {
-    const { kind, start, end } = this.#lexer;
-    if (kind === "version" || kind === "time") return this.#versionOrTime(kind);
-    if (takes === "comparand") {
-      return this.#scalar("a text, a number, true, false, a version (v4.2) or a time (2026-12-01T09:00Z)");
-    }
-    if (kind === "number") return this.#number();
-    if (kind === "text") {
-      throw new SyntaxFault("condition-syntax", { start, end }, `“${operator}” does not order texts.`, {
-        found: "a text",
-        expected: "a number, a version (v4.2) or a time (2026-12-01T09:00Z)",
-        help: parseVersion(this.#lexer.text)
-          ? `write v${this.#lexer.text.replace(/^v/, "")} without quotes`
-          : undefined,
-      });
-    }
-    return this.#unexpected("a number, a version (v4.2) or a time (2026-12-01T09:00Z)");
-  }
-
-  #versionOrTime(kind: "version" | "time"): Literal {
-    const { text, start, end } = this.#lexer;
-    this.#lexer.next();
-    if (kind === "version") {
-      const value = parseVersion(text);
-      if (value) return { kind, value, start, end };
-      throw new SyntaxFault("condition-syntax", { start, end }, `“${text}” is no valid version.`, {
-        found: text,
-        expected: "a semantic version without leading zeros, such as v4.2.0 or v4.2.0-beta.1",
-      });
-    }
-    const epoch = parseTime(text);
-    if (!Number.isNaN(epoch)) return { kind, value: { source: text, epoch }, start, end };
-    throw new SyntaxFault("condition-syntax", { start, end }, `“${text}” is no instant.`, {
-      found: text,
-      expected: "an existing day, a time and “Z” or an offset: 2026-12-01T09:00Z, 2026-12-01T09:00:30.5+01:00",
-      help: timeHelp(text),
-    });
-  }
-
-  #scalar(expected: string): ScalarLiteral {
-    const { kind, text, start, end } = this.#lexer;
-    if (kind === "text") return this.#textLiteral();
-    if (kind === "number") return this.#number();
-    if (kind === "word" && (text === "true" || text === "false")) {
-      this.#lexer.next();
-      return { kind: "yes-no", value: text === "true", start, end };
-    }
-    const isBare = kind === "word" && !reservedWords.has(text);
-    return this.#unexpected(expected, isBare ? `write "${text}" if the text is meant` : undefined);
-  }
-
-  #textLiteral(): Extract<ScalarLiteral, { kind: "text" }> {
-    const { kind, text, start, end } = this.#lexer;
-    if (kind !== "text") this.#unexpected("a text in quotes");
-    this.#lexer.next();
-    return { kind: "text", value: intern(text), start, end };
-  }
-
-  #number(): Extract<ScalarLiteral, { kind: "number" }> {
-    const { text, start, end } = this.#lexer;
-    const value = Number(text);
-    if (leadingZero.test(text) || !Number.isFinite(value)) {
-      throw new SyntaxFault("condition-syntax", { start, end }, `“${text.slice(0, 40)}” is no number here.`, {
-        found: text.slice(0, 40),
-        expected: Number.isFinite(value) ? "no leading zeros" : "a number that a double can hold",
-        help: Number.isFinite(value) ? `write ${value}, or "${text}" if a text is meant` : undefined,
-      });
-    }
-    this.#lexer.next();
-    return { kind: "number", value, source: text, start, end };
-  }
-
-  #list(): Literal {
-    const lexer = this.#lexer;
-    const { start } = lexer;
-    if (!this.#isSymbol("[")) this.#unexpected('a list, as in ["foot", "vehicle"]');
-    lexer.next();
-    if (this.#isSymbol("]")) {
-      throw new SyntaxFault("condition-syntax", { start, end: lexer.end }, "This list is empty.", {
-        expected: "at least one value",
-      });
-    }
-    const items = [this.#scalar("a text, a number, true or false")];
-    while (this.#isSymbol(",")) {
-      lexer.next();
-      items.push(this.#scalar("a text, a number, true or false"));
-    }
-    if (!this.#isSymbol("]")) this.#unexpected("“,” or “]”");
-    const { end } = lexer;
-    lexer.next();
-    refuseMixture(items);
-    return { kind: "list", items, start, end };
-  }
-
-  #regex(): Literal {
-    const lexer = this.#lexer;
-    if (!this.#isSymbol("/")) this.#unexpected("a regular expression between slashes, as in /^TH-[0-9]+/");
-    const { start } = lexer;
-    const { pattern, ignoreCase } = lexer.regex();
-    const { end } = lexer;
-    const fault = patternFault(pattern, ignoreCase);
-    if (fault !== undefined) {
-      throw new SyntaxFault("regex-invalid", { start, end }, `This regular expression cannot be read: ${fault}.`, {
-        found: lexer.source.slice(start, end),
-        expected: "RE2 syntax (no look-around, no back references)",
-      });
-    }
-    lexer.next();
-    return { kind: "regex", pattern, ignoreCase, start, end };
-  }
-
-  #atEnd(): boolean {
-    return this.#lexer.kind === "end";
-  }
-
-  #isWord(word: string): boolean {
-    return this.#lexer.kind === "word" && this.#lexer.text === word;
-  }
-
-  #takeWord(word: string): boolean {
-    const stands = this.#isWord(word);
-    if (stands) this.#lexer.next();
-    return stands;
-  }
-
-  #isSymbol(symbol: string): boolean {
-    return this.#lexer.kind === "symbol" && this.#lexer.text === symbol;
-  }
-
-  #unexpected(expected: string, hint?: string): never {
-    const { kind, text, name, start, end } = this.#lexer;
-    const found =
-      kind === "end"
-        ? "the end"
-        : kind === "text"
-          ? JSON.stringify(text)
-          : kind === "reference"
-            ? `${text}:${name}`
-            : text;
-    const capitals = kind === "word" ? reservedInCapitals(text) : undefined;
-    throw new SyntaxFault(
-      "condition-syntax",
-      { start, end: Math.max(end, start) },
-      `Found ${quoteFound(found, kind)} here.`,
-      {
-        found,
-        expected,
-        help: hint ?? helpFor(kind, capitals),
-      },
-    );
-  }
-}
-
-function helpFor(kind: string, capitals: string | undefined): string | undefined {
-  if (capitals) return `write ${capitals}`;
-  return kind === "text" ? "an attribute stands before the operator, its value after it" : undefined;
-}
-
-function noLiteral({ end }: Operand): Literal {
-  return { kind: "none", start: end, end };
 }
 
 function group(kind: Group["kind"], parts: readonly Condition[]): Group {
   return { kind, parts, start: parts[0]!.start, end: parts.at(-1)!.end };
-}
-
-function quoteFound(found: string, kind: string): string {
-  return kind === "end" ? "the end of the text" : kind === "text" ? `the text ${found}` : `“${found}”`;
-}
-
-function refuseMixture(items: readonly ScalarLiteral[]): void {
-  const odd = items.find((item) => item.kind !== items[0]!.kind);
-  if (!odd) return;
-  throw new SyntaxFault("mixed-list", odd, "All values of a list have one type.", {
-    found: `a ${odd.kind} in a list that begins with a ${items[0]!.kind}`,
-    expected: `only ${items[0]!.kind === "yes-no" ? "true and false" : `${items[0]!.kind}s`}`,
-  });
-}
-
-function timeHelp(text: string): string | undefined {
-  if (/^[0-9-]{10}$/.test(text)) return `write ${text}T00:00Z, or the offset that is meant`;
-  if (!Number.isNaN(parseTime(`${text}Z`))) return `write ${text}Z for UTC, or an offset such as ${text}+01:00`;
-  return undefined;
 }

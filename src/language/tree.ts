@@ -1,18 +1,22 @@
 import type { Literal, Spanned } from "./literal.ts";
 import { type OperatorName, operators } from "./operators.ts";
 
+/** A condition, read: a tree whose leaves are tests. Every node knows its place in the text. */
 export type Condition = Group | Negation | Test;
 
+/** Parts joined by `and` or `or`. */
 export interface Group extends Spanned {
   readonly kind: "and" | "or";
   readonly parts: readonly Condition[];
 }
 
+/** `not` and what it turns round. */
 export interface Negation extends Spanned {
   readonly kind: "not";
   readonly part: Condition;
 }
 
+/** A test: of an attribute, flag or environment against a literal, of a cohort, or of a window. */
 export type Test = AttributeTest | MembershipTest | WindowTest;
 
 export interface MembershipTest extends Spanned {

@@ -22,6 +22,7 @@ export interface Reference {
   readonly where: string;
   /** The environment whose settings hold the place; undefined for the flag's own. */
   readonly environment: string | undefined;
+  /** Where it stands in the files. */
   place(): Place;
 }
 

@@ -46,6 +46,7 @@ export {
   writtenRules,
 } from "./rules.ts";
 export type { CompiledSchema, SchemaFault, SchemaPort, SchemaProblem } from "./schemas.ts";
+export type { ConditionCohort } from "./types.ts";
 export {
   type AttributeDefinition,
   type CohortDefinition,

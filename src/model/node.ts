@@ -1,6 +1,7 @@
 /** What can refer, or be referred to. */
 export type NodeKind = "flag" | "cohort" | "window" | "attribute";
 
+/** A flag, cohort, window or attribute by kind and name, such as `cohort:crew`. */
 export type NodeKey = `${NodeKind}:${string}`;
 
 export function nodeKey(kind: NodeKind, name: string): NodeKey {

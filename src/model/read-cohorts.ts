@@ -19,6 +19,7 @@ export type ListResult =
   | { readonly ids: IdSet; readonly digest: string; readonly fault?: undefined }
   | { readonly fault: Fault };
 
+/** Gives the ids of a list file, or says why it cannot. */
 export type ListReader = (request: ListRequest) => ListResult;
 
 const noList: ListReader = () => ({

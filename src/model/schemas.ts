@@ -10,7 +10,11 @@ export interface SchemaFault {
 
 /** A schema that can be used, or why it cannot be. */
 export type CompiledSchema =
-  | { readonly faultOf: (value: unknown) => SchemaFault | undefined; readonly fault?: undefined }
+  | {
+      /** What is wrong with a value; undefined where it keeps the schema. */
+      readonly faultOf: (value: unknown) => SchemaFault | undefined;
+      readonly fault?: undefined;
+    }
   | { readonly fault: SchemaProblem };
 
 /** What is wrong with a schema itself, and where in it; without a path, with the file that it names. */

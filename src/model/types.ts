@@ -16,7 +16,7 @@ export interface Definitions {
   readonly windows: ReadonlyMap<string, WindowDefinition>;
   readonly flags: ReadonlyMap<string, FlagDefinition>;
   readonly suspensions: ReadonlyMap<string, Suspension>;
-  /** Conditions, parsed once per text. */
+  /** Conditions, parsed once per text. @hidden */
   readonly conditions: ConditionBook;
   /** The first 32 hex digits of the SHA-256 of the set's canonical JSON. */
   readonly revision: string;
@@ -27,10 +27,13 @@ interface Named {
   readonly place: Place;
 }
 
+/** An environment that a set declares. */
 export interface EnvironmentDefinition extends Named {
+  /** @hidden */
   readonly source: EnvironmentSource;
 }
 
+/** What a set declares of an attribute. */
 export interface AttributeDefinition extends Named {
   readonly path: readonly string[];
   readonly type: AttributeType;
@@ -41,17 +44,20 @@ export interface AttributeDefinition extends Named {
   readonly about: string | undefined;
 }
 
+/** A named group of people: by a condition, by a list of ids, or by lot. */
 export type CohortDefinition = ConditionCohort | ListCohort | LotCohort;
 
 interface SomeCohort extends Named {
   readonly about: string | undefined;
 }
 
+/** People for whom a condition is true. */
 export interface ConditionCohort extends SomeCohort {
   readonly kind: "condition";
   readonly when: string;
 }
 
+/** People whose id is in a list. */
 export interface ListCohort extends SomeCohort {
   readonly kind: "list";
   readonly of: readonly string[];
@@ -69,25 +75,31 @@ export interface LotCohort extends SomeCohort {
   readonly by: readonly string[];
   readonly salt: string;
   readonly range: Range;
+  /** @hidden */
   readonly bucket: Bucket;
 }
 
+/** A named span of time. */
 export interface WindowDefinition extends Named {
   readonly about: string | undefined;
+  /** @hidden */
   readonly window: TimeWindow;
   readonly hours: string | undefined;
 }
 
+/** A flag, read and checked. */
 export interface FlagDefinition extends Named {
-  /** What stands in the file. */
+  /** What stands in the file. @hidden */
   readonly source: FlagSource;
+  /** @hidden */
   readonly defaults: DefaultsSource;
   readonly type: ValueType;
   readonly variants: ReadonlyMap<string, unknown> | undefined;
-  /** Why a value does not keep the flag's schema; undefined where there is none, or nothing to check it by. */
+  /** Why a value does not keep the flag's schema; undefined where there is none, or nothing to check it by. @hidden */
   readonly schemaFault: ((value: unknown) => string | undefined) | undefined;
 }
 
+/** An emergency stop: the flag gives its safe value. */
 export interface Suspension {
   readonly flag: string;
   readonly place: Place;

@@ -19,6 +19,7 @@ const report = (meaning: string, remedy: string): ProblemKind => ({
 });
 const warning = (meaning: string, remedy: string): ProblemKind => ({ severity: "warning", meaning, remedy });
 
+/** Every kind of problem by its code: whether it is an error, what it means, what to do. */
 export const problemCatalogue = {
   // The folder and its files
   "folder-missing": error("The definition folder does not exist or is no folder.", "Check the path."),
@@ -183,4 +184,5 @@ export const problemCatalogue = {
   "unused-variant": warning("Nothing gives a variant.", "Use it or take it out."),
 } as const satisfies Record<string, ProblemKind>;
 
+/** The stable code of a kind of problem, such as `unknown-flag`. */
 export type ProblemCode = keyof typeof problemCatalogue;

@@ -1,5 +1,6 @@
 import { type ProblemCode, type ProblemKind, problemCatalogue } from "./catalogue.ts";
 
+/** Keys and indexes, from the top of a file. */
 export type Path = readonly (string | number)[];
 
 /** Where something stands: a file, the way into its data, and perhaps a part of the text found there. */
@@ -13,11 +14,13 @@ export interface Place {
   readonly span?: Span;
 }
 
+/** A part of a text, in UTF-16 offsets; the end is not included. */
 export interface Span {
   readonly start: number;
   readonly end: number;
 }
 
+/** Another place that has to do with a problem. */
 export interface RelatedPlace {
   readonly place: Place;
   readonly message: string;

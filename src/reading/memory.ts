@@ -30,10 +30,11 @@ export interface SoundUnder {
  * flags in them, and how they were written for the revision. Belongs to one folder; nothing of it is shared.
  */
 export class ReadingMemory {
+  /** @hidden */
   readonly canonical = new CanonicalMemory();
   readonly #files = new WeakMap<Document, FileMemory>();
 
-  /** The file of a document, read at most once if the document never changes. */
+  /** The file of a document, read at most once if the document never changes. @hidden */
   file(document: Document): FileMemory {
     const known = this.#files.get(document);
     if (known) return known;

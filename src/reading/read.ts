@@ -27,6 +27,7 @@ import { type FileMemory, ReadingMemory } from "./memory.ts";
 import { pauseEvery, readFlags } from "./read-flags.ts";
 import { unreadOf } from "./unread.ts";
 
+/** What the files alone do not hold. */
 export interface ReadOptions {
   /** Gives the ids of a cohort's list file. */
   readonly lists?: ListReader | undefined;
@@ -40,6 +41,7 @@ export interface ReadOptions {
   readonly memory?: ReadingMemory | undefined;
 }
 
+/** What came of reading: a set, unless an error keeps it from being used, and every problem. */
 export interface Reading {
   /** Undefined while an error keeps the set from being used. */
   readonly definitions: Definitions | undefined;

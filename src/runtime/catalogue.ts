@@ -10,6 +10,7 @@ export interface CatalogueEntry<Value> {
   readonly schema?: StandardSchemaV1<unknown, Value>;
 }
 
+/** The entries of a catalogue, by the names of flags. */
 export type CatalogueEntries = Readonly<Record<string, CatalogueEntry<unknown>>>;
 
 /** The flags that one program uses, in code. */
@@ -30,6 +31,7 @@ export type ValueOf<C, Name> =
       : never
     : FlagValue | undefined;
 
+/** What a flag can give: a yes-no, a number, a text, or data. */
 export type FlagValue = boolean | number | string | object;
 
 /**
@@ -45,10 +47,20 @@ export function defineCatalogue<const Entries extends CatalogueEntries>(entries:
   return Object.freeze({ entries: Object.freeze({ ...entries }) });
 }
 
+/**
+ * A flag that gives true or false.
+ *
+ * @example "storm-mode": yesNo({ fallback: false })
+ */
 export function yesNo(options: { readonly fallback: boolean }): CatalogueEntry<boolean> {
   return { kind: "yes-no", fallback: options.fallback };
 }
 
+/**
+ * A flag that gives numbers.
+ *
+ * @example "hold-minutes": number({ fallback: 15 })
+ */
 export function number(options: { readonly fallback: number }): CatalogueEntry<number> {
   return { kind: "number", fallback: options.fallback };
 }

@@ -39,6 +39,7 @@ export interface ClosingEvent {
   readonly at: Date;
 }
 
+/** The events of `flags.on(…)`, and what listeners are handed. */
 export interface FlagsEvents {
   readonly change: ChangeEvent;
   readonly rejected: RejectedEvent;

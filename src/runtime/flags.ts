@@ -333,6 +333,7 @@ export class Flags<C = undefined> {
     this.#verdictListeners = 0;
   }
 
+  /** Closes, for `await using`. */
   [Symbol.asyncDispose](): Promise<void> {
     return this.close();
   }

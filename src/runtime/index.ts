@@ -1,5 +1,6 @@
 // Flags in a running service: followed, stored, overridden, pinned.
 export { catalogueProblems, localOverrides, overrideProblems } from "./beforehand.ts";
+export type { CatalogueEntries } from "./catalogue.ts";
 export {
   type Catalogue,
   type CatalogueEntry,
@@ -24,6 +25,7 @@ export { PinnedFlags, type ValuesOptions } from "./pinned.ts";
 export type { StandardSchemaV1 } from "./standard-schema.ts";
 export { DefinitionStore, type HistoryEntry, type Origin, opened } from "./store.ts";
 export {
+  type ActiveSpan,
   type AskedBy,
   type FlagCounts,
   type LineSink,
@@ -35,3 +37,4 @@ export {
   verdictCounter,
   verdictLog,
 } from "./verdict-events.ts";
+export type { WatchTimes } from "./watcher.ts";

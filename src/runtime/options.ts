@@ -6,6 +6,7 @@ import type { WatchTimes } from "./watcher.ts";
 /** What calling code knows at the moment of asking: a plain object of attributes. */
 export type Context = object;
 
+/** What a set is asked with, wherever it comes from. */
 export interface AskingOptions<C = undefined> {
   /** The environment; required when the set declares any. */
   readonly environment?: string | undefined;
@@ -24,6 +25,7 @@ export interface AskingOptions<C = undefined> {
   readonly subjectKey?: string | undefined;
 }
 
+/** How a context is pinned. */
 export interface PinOptions {
   /** A verified pass; see `verifyPass`. */
   readonly pass?: Pass | undefined;
@@ -36,9 +38,11 @@ export type CodeOverrides<C = undefined> = { readonly [N in NameOf<C>]?: ValueOf
 
 /** Overrides that are on until they are undone; also for `using`. */
 export interface OverrideBlock extends Disposable {
+  /** Takes these overrides off; a second time does nothing. */
   undo(): void;
 }
 
+/** How a folder is followed. */
 export interface FlagsOptions<C = undefined> extends AskingOptions<C> {
   /** False leaves the files alone once they are read. True by default. */
   readonly watch?: boolean | Partial<WatchTimes> | undefined;

@@ -23,6 +23,7 @@ const passType = "iudex-pass";
 /** No pass is longer than this; it bounds what a stranger can make a service read. */
 const longestPass = 8_192;
 
+/** What a pass is to say. */
 export interface PassRequest {
   /** Flag → value, or the name of a variant. */
   readonly flags: Readonly<Record<string, unknown>>;

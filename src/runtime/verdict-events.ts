@@ -26,6 +26,7 @@ export interface VerdictEvent {
   explain(): Explanation | undefined;
 }
 
+/** Which verdicts a listener is told of. */
 export interface VerdictOptions {
   /** The part of subjects that is told of, from 0 to 1; always the same subjects. */
   readonly share?: number | undefined;
@@ -68,6 +69,7 @@ export function verdictFilter({
 
 /** A stream, or anything else that takes lines. */
 export interface LineSink {
+  /** Takes a line with its line break. */
   write(line: string): unknown;
 }
 
@@ -82,6 +84,7 @@ export function verdictLog(sink: LineSink): (event: VerdictEvent) => void {
   };
 }
 
+/** What a counter counted for one flag. */
 export interface FlagCounts {
   readonly causes: Readonly<Record<string, number>>;
   /** How often a test was undecided, by the attribute that it looked at. */
@@ -98,7 +101,9 @@ export interface FlagCounts {
  * counter.counts().get("zone-fares"); // { causes: { rule: 12, otherwise: 40 }, undecided: { trips: 3 } }
  */
 export function verdictCounter(): {
+  /** To be put on with `flags.on("verdict", …)`. */
   listener: (event: VerdictEvent) => void;
+  /** What was counted so far, by flag. */
   counts(): ReadonlyMap<string, FlagCounts>;
 } {
   const counted = new Map<string, { causes: Record<string, number>; undecided: Record<string, number> }>();
@@ -132,9 +137,16 @@ function noteUndecided({ tests }: ConditionTrace, subjects: Set<string>): void {
   }
 }
 
+/** A span that events can be added to. */
+export interface ActiveSpan {
+  /** Adds an event with its attributes. */
+  addEvent(name: string, attributes: Record<string, string>): unknown;
+}
+
 /** The part of the OpenTelemetry API that is needed: the span that is active now. */
 export interface TraceApi {
-  getActiveSpan(): { addEvent(name: string, attributes: Record<string, string>): unknown } | undefined;
+  /** The span that is active; its `addEvent` is called with the name and the attributes of the event. */
+  getActiveSpan(): ActiveSpan | undefined;
 }
 
 const reasons: Readonly<Record<Verdict["cause"], string>> = {

@@ -3,6 +3,7 @@ import { lstat, readlink } from "node:fs/promises";
 import { dirname, join, parse, resolve, sep } from "node:path";
 import { scanFolder } from "../folder/index.ts";
 
+/** How long a watcher waits, and how often it looks, in milliseconds. */
 export interface WatchTimes {
   /** How long things must be quiet before they are read, in milliseconds. */
   readonly quiet: number;

@@ -27,6 +27,7 @@ export {
 } from "./format.ts";
 export { checkFormatVersion, readFile } from "./read-file.ts";
 export { definitionSchema } from "./schema.ts";
+export type { JsonSchema } from "./shape.ts";
 export { overridesFile, suspensionFile } from "./side-files.ts";
 export { isSpellingKept, yesNoWords } from "./spelling.ts";
 export { parseSplitPart } from "./split.ts";

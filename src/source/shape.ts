@@ -14,6 +14,7 @@ import {
 import { isPlainValue } from "./plain.ts";
 import type { Walk } from "./walk.ts";
 
+/** A JSON Schema, as data. */
 export type JsonSchema = { readonly [key: string]: unknown };
 
 /**

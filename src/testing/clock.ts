@@ -2,6 +2,7 @@
 export interface TestClock {
   /** The time, in epoch milliseconds: what `followFlags` and `flagsFrom` take as `clock`. */
   (): number;
+  /** Puts the clock to an instant: a `Date`, ISO 8601, or epoch milliseconds. */
   set(instant: Date | string | number): void;
   /**
    * @param milliseconds how far to go forward, or back if negative: `1_000` is a second

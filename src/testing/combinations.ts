@@ -1,6 +1,7 @@
 import type { CodeOverrides, Flags, NameOf } from "../runtime/index.ts";
 import { type Choice, choicesOf } from "./overriding.ts";
 
+/** How thorough combinations are. */
 export interface CombinationOptions {
   /** How many flags at a time must be seen in every combination of their values: 1, 2 (the default) or 3. */
   readonly strength?: 1 | 2 | 3;

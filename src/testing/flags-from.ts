@@ -11,6 +11,7 @@ import {
   opened,
 } from "../runtime/index.ts";
 
+/** What flags are made with for a test. */
 export interface FlagsFromOptions<C = undefined> extends AskingOptions<C> {
   /** Suspensions, as `suspended.yaml` holds them: `{ "zone-fares": { note: "fares off by one zone" } }`. */
   readonly suspended?: Readonly<Record<string, object>> | undefined;

@@ -3,4 +3,12 @@ export { assertGives } from "./assert-gives.ts";
 export { type TestClock, testClock } from "./clock.ts";
 export { type CombinationOptions, combinations } from "./combinations.ts";
 export { type FlagsFromOptions, flagsFrom, flagsFromFolder } from "./flags-from.ts";
-export { eachVariant, type MakeTest, overrideUntilEnd, overriding, type TestEnd } from "./overriding.ts";
+export {
+  type AfterEnd,
+  eachVariant,
+  type FinishedEnd,
+  type MakeTest,
+  overrideUntilEnd,
+  overriding,
+  type TestEnd,
+} from "./overriding.ts";

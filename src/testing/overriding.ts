@@ -1,7 +1,19 @@
 import { type CodeOverrides, type Flags, type NameOf, variant } from "../runtime/index.ts";
 
 /** What ends with a test: Vitest's context has `onTestFinished`, that of `node:test` has `after`. */
-export type TestEnd = { onTestFinished(undo: () => void): unknown } | { after(undo: () => void): unknown };
+export type TestEnd = FinishedEnd | AfterEnd;
+
+/** As Vitest's context has it. */
+export interface FinishedEnd {
+  /** Takes what is to be done when the test is over. */
+  onTestFinished(undo: () => void): unknown;
+}
+
+/** As the context of `node:test` has it. */
+export interface AfterEnd {
+  /** Takes what is to be done when the test is over. */
+  after(undo: () => void): unknown;
+}
 
 /**
  * Overrides flags until the end of a test. The override holds in the whole process; where tests run at the same time,

@@ -12,6 +12,7 @@ export interface CodePlace {
   readonly column: number;
 }
 
+/** The names of flags in code. */
 export interface CodeNames {
   /** Where a text in the code is the name of one of the flags asked for. */
   readonly named: ReadonlyMap<string, readonly CodePlace[]>;

@@ -5,6 +5,7 @@ import { type Definitions, pathOf, subjectOf } from "../model/index.ts";
 import { type PeopleOptions, type PeopleRead, readPeople } from "./people.ts";
 import { ToolError } from "./tool-error.ts";
 
+/** What a census is to count. */
 export interface CensusRequest extends PeopleOptions {
   readonly flag: string;
   /** A CSV or NDJSON file of contexts. */
@@ -38,6 +39,7 @@ function groupingPath(text: string, definitions: Definitions): string {
   return name;
 }
 
+/** On whom a change is tried. */
 export interface ReachRequest extends PeopleOptions {
   readonly people: string;
   readonly environment?: string | undefined;
@@ -47,6 +49,7 @@ export interface ReachRequest extends PeopleOptions {
   readonly named?: number;
 }
 
+/** Whom a change reaches. */
 export interface PeopleReach {
   readonly people: number;
   /** People for whom at least one flag gives another value. */

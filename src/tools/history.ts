@@ -16,6 +16,7 @@ export interface HistoryEntry {
   readonly broken: boolean;
 }
 
+/** Which earlier changes are told. */
 export interface HistoryOptions {
   /** Only changes of this flag, under its earlier names as well. */
   readonly flag?: string | undefined;

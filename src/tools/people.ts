@@ -14,6 +14,7 @@ export interface Progress {
   readonly contexts: number;
 }
 
+/** How a file of people is read. */
 export interface PeopleOptions {
   /** Called now and then while reading. */
   readonly progress?: ((progress: Progress) => void) | undefined;
@@ -30,7 +31,8 @@ export interface PeopleRead {
   readonly unreadableValues: Readonly<Record<string, number>>;
 }
 
-type See = (context: unknown, line: number) => void;
+/** Called with each context and the line on which it stands, from 1. */
+export type See = (context: unknown, line: number) => void;
 
 /** No context is longer than this, in UTF-16 units; it bounds what one line can take of memory. */
 const longestLine = 16 * 2 ** 20;

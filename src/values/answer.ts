@@ -8,6 +8,7 @@ export const FALSE = 0;
 export const UNDECIDED = 1;
 export const TRUE = 2;
 
+/** One of the three answers of a test. */
 export type AnswerWord = "false" | "undecided" | "true";
 
 const words: readonly AnswerWord[] = ["false", "undecided", "true"];

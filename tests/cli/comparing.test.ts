@@ -171,6 +171,7 @@ it("never lets control characters of files, people or commits reach the terminal
   );
   await put(folder, "people.csv", `account.id,account.plan\nA-1,"${steering}"\n`);
   commit(`Odd ${steering}`);
+  await put(join(folder, "../code"), "page.ts", "export {};");
   const people = ["--people", join(folder, "people.csv"), "--env", "production"];
   await put(
     folder,
@@ -182,7 +183,7 @@ it("never lets control characters of files, people or commits reach the terminal
     ["history"],
     ["census", "odd", "--by", "account.plan", ...people],
     ["list"],
-    ["leftovers", "--code", folder],
+    ["leftovers", "--code", join(folder, "../code")],
   ]) {
     const { out } = await iudex(...words, "--flags", folder);
     expect(out, words.join(" ")).toContain("odd");

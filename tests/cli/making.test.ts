@@ -145,7 +145,8 @@ console.log(map, lanes, flags.value("hold-minutes", context), wrong !== undefine
       if (name === "watch") continue;
       const fault = await run("sh", ["-c", `node ${binary} ${example}`], { cwd: home }).then(
         () => undefined,
-        ({ stdout, stderr }: { stdout: string; stderr: string }) => `${stdout}${stderr}`,
+        // 1 is bad news, such as a leftover; 2 is wrong use.
+        ({ code, stderr }: { code: number; stderr: string }) => (code === 1 ? undefined : stderr),
       );
       expect([example, fault]).toEqual([example, undefined]);
       if (name === "new") await repository(home);

@@ -33,6 +33,7 @@ export interface CensusResult {
   readonly by?: GroupedCount;
 }
 
+/** How many got one value. */
 export interface ValueCount {
   readonly value: unknown;
   readonly variant: string | undefined;
@@ -40,6 +41,7 @@ export interface ValueCount {
   readonly percent: number;
 }
 
+/** How many got their value by one cause. */
 export interface CauseCount {
   readonly cause: Cause;
   /** The number of the rule, from 1. */
@@ -81,6 +83,7 @@ export interface ExpectedShare extends Expected {
   readonly pastEarlierShare?: number;
 }
 
+/** The counts, by the values of an attribute. */
 export interface GroupedCount {
   readonly attribute: string;
   readonly groups: readonly {

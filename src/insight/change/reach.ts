@@ -22,6 +22,7 @@ export interface Given {
   readonly ruleName: string | undefined;
 }
 
+/** Whom a change reaches through one flag. */
 export interface FlagReach {
   readonly flag: string;
   /** People who get another value. */

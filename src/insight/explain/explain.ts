@@ -17,6 +17,7 @@ import { type Answer, TRUE } from "../../values/index.ts";
 import type { Explanation, ProvidedStep, RuleStep, ShareTrace, SplitTrace, Step, SubjectTrace } from "./explanation.ts";
 import { isHidden, isPrivate, masked, type Tracing, traceCondition, type WhereListed } from "./trace-condition.ts";
 
+/** How a verdict is explained. */
 export interface ExplainOptions extends AskOptions {
   /** Tells the file and line of an id in the list of a cohort, such as "lists/pilot-captains.csv:3". */
   readonly whereListed?: WhereListed | undefined;

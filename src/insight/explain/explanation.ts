@@ -9,14 +9,17 @@ export interface Explanation extends Verdict {
   readonly steps: readonly Step[];
 }
 
+/** One step of a judgement, in the order in which they were made. */
 export type Step = OverrideStep | SuspendedStep | ProvidedStep | RuleStep | OtherwiseStep;
 
+/** An override decided. */
 export interface OverrideStep {
   readonly step: "override";
   readonly by: string;
   readonly value: unknown;
 }
 
+/** The flag is suspended, which decided. */
 export interface SuspendedStep {
   readonly step: "suspended";
   readonly since?: string | undefined;
@@ -24,12 +27,14 @@ export interface SuspendedStep {
   readonly note?: string | undefined;
 }
 
+/** A condition of `provided` was asked; unless it is true, the safe value is given. */
 export interface ProvidedStep {
   readonly step: "provided";
   readonly holds: AnswerWord;
   readonly condition: ConditionTrace;
 }
 
+/** A rule was asked: its condition, its share, its split. */
 export interface RuleStep {
   readonly step: "rule";
   /** Counted from 1. */
@@ -42,6 +47,7 @@ export interface RuleStep {
   readonly split?: SplitTrace | undefined;
 }
 
+/** No rule decided. */
 export interface OtherwiseStep {
   readonly step: "otherwise";
   readonly value: unknown;
@@ -62,6 +68,7 @@ export interface Lack {
   readonly wanted: "true" | "false";
 }
 
+/** One test of a condition, what it looked at and what it answered. */
 export interface TestTrace {
   /** UTF-16 offsets in the condition's text. */
   readonly start: number;
@@ -82,6 +89,7 @@ export interface TestTrace {
   readonly inner?: ConditionTrace | undefined;
 }
 
+/** By whose id a share or split went. */
 export interface SubjectTrace {
   /** The attribute whose hash decides. */
   readonly by: string;
@@ -90,6 +98,7 @@ export interface SubjectTrace {
   readonly id?: string | undefined;
 }
 
+/** Where a subject lies in the share of a rule. */
 export interface ShareTrace extends SubjectTrace {
   /** From 0 up to 1; left out where there is no usable id, and for a private one unless it is revealed. */
   readonly position?: number | undefined;

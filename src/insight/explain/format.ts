@@ -13,6 +13,7 @@ import type {
 } from "./explanation.ts";
 import { showPosition } from "./trace-condition.ts";
 
+/** How an explanation is shown. */
 export interface FormatOptions {
   /** The zone in which instants are shown; UTC by default. */
   readonly zone?: string | undefined;
@@ -21,10 +22,15 @@ export interface FormatOptions {
 
 /** Colours, or none. */
 export interface ExplanationPaint {
+  /** What is true, or was given. */
   yes(text: string): string;
+  /** What is false. */
   no(text: string): string;
+  /** What is undecided. */
   open(text: string): string;
+  /** Headings. */
   strong(text: string): string;
+  /** What may be passed over. */
   faint(text: string): string;
 }
 

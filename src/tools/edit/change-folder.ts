@@ -38,6 +38,7 @@ export interface FileChange {
   readonly text: string;
 }
 
+/** How a change is made. */
 export interface ChangeRequest {
   readonly folder: string;
   /** Works the change out; called again if the folder changes before it is written. */

@@ -4,6 +4,7 @@ import { ToolError } from "../tool-error.ts";
 import { type FileChange, NothingToChange } from "./change-folder.ts";
 import { editText } from "./edit-text.ts";
 
+/** Which flag is stopped or started again, where, by whom and why. */
 export interface SuspendRequest {
   readonly flag: string;
   /** One environment; every one if left out. */
