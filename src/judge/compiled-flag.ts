@@ -1,7 +1,7 @@
 import { type FlagDefinition, type FlagIn, flagIn, type Rule } from "../model/index.ts";
 import { type Answer, TRUE } from "../values/index.ts";
 import type { Ask } from "./ask.ts";
-import { CompiledRule } from "./compiled-rule.ts";
+import { CompiledRule, type OutcomeMaker } from "./compiled-rule.ts";
 import { idText } from "./context/subject.ts";
 import { firstMatch, nextMatch } from "./fast/first-match.ts";
 import { Outcome } from "./outcome.ts";
@@ -39,7 +39,7 @@ const none: readonly Ask[] = [];
  * One flag in one environment, ready to be asked. Large sets make tens of thousands of these and of what they hold, so
  * their fields are plain ones, which are set faster than `#` ones.
  */
-export class CompiledFlag {
+export class CompiledFlag implements OutcomeMaker {
   readonly definition: FlagDefinition;
   /** The name by which a question remembers it. */
   readonly number: number;
@@ -63,11 +63,10 @@ export class CompiledFlag {
     this.provided = here.provided.length === 0 ? none : here.provided.map((text) => compiling.condition(text));
     this.withheld = undefined;
     this.left = undefined;
-    const make = (given: unknown, rule: Rule) => this.outcome("rule", given, rule);
     const rules = new Array<CompiledRule>(here.rules.length);
     for (let i = 0; i < rules.length; i++) {
       const rule = here.rules[i]!;
-      rules[i] = new CompiledRule(rule, rule.when === undefined ? undefined : compiling.condition(rule.when), make);
+      rules[i] = new CompiledRule(rule, rule.when === undefined ? undefined : compiling.condition(rule.when), this);
     }
     this.rules = rules;
   }
@@ -132,6 +131,10 @@ export class CompiledFlag {
   private otherwise(): Outcome {
     this.left ??= this.outcome("otherwise", this.here.otherwise);
     return this.left;
+  }
+
+  outcomeOf(rule: Rule, given: unknown): Outcome {
+    return this.outcome("rule", given, rule);
   }
 
   private outcome(cause: Outcome["cause"], given: unknown, rule?: Rule): Outcome {

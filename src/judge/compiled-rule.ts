@@ -7,8 +7,10 @@ import { idText } from "./context/subject.ts";
 import type { Outcome } from "./outcome.ts";
 import type { Question } from "./question.ts";
 
-/** Makes the outcome of a rule from what it gives: a value, or a variant's name. */
-export type MakeOutcome = (given: unknown, rule: Rule) => Outcome;
+/** Makes outcomes of what rules give: a value, or a variant's name. */
+export interface OutcomeMaker {
+  outcomeOf(rule: Rule, given: unknown): Outcome;
+}
 
 /**
  * A rule ready to be asked. Its division and its outcomes are made when first needed: most flags of a large set are
@@ -18,16 +20,16 @@ export class CompiledRule {
   readonly rule: Rule;
   /** Undefined for a rule for everyone. */
   readonly when: Ask | undefined;
-  private readonly make: MakeOutcome;
+  private readonly maker: OutcomeMaker;
   private readonly isDivided: boolean;
   private divider: CompiledDivision | undefined;
   private only: Outcome | undefined;
   private outcomes: Map<string, Outcome> | undefined;
 
-  constructor(rule: Rule, when: Ask | undefined, make: MakeOutcome) {
+  constructor(rule: Rule, when: Ask | undefined, maker: OutcomeMaker) {
     this.rule = rule;
     this.when = when;
-    this.make = make;
+    this.maker = maker;
     this.isDivided = isDivided(rule.source);
     this.divider = undefined;
     this.only = undefined;
@@ -50,7 +52,7 @@ export class CompiledRule {
 
   /** The outcome of a rule that does not split. */
   gives(): Outcome {
-    this.only ??= this.make(this.rule.gives, this.rule);
+    this.only ??= this.maker.outcomeOf(this.rule, this.rule.gives);
     return this.only;
   }
 
@@ -58,7 +60,7 @@ export class CompiledRule {
     this.outcomes ??= new Map();
     let outcome = this.outcomes.get(variant);
     if (outcome === undefined) {
-      outcome = this.make(variant, this.rule);
+      outcome = this.maker.outcomeOf(this.rule, variant);
       this.outcomes.set(variant, outcome);
     }
     return outcome;

@@ -18,7 +18,7 @@ export {
   startsWith,
   type ValueClass,
 } from "./operators.ts";
-export { type ParsedCondition, parseCondition, parsePath } from "./parser.ts";
+export { type ParsedCondition, Parser, parseCondition, parsePath } from "./parser.ts";
 export { printCondition, printLiteral, printOperand, printPath } from "./print.ts";
 export type { Negation } from "./tree.ts";
 export {

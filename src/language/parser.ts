@@ -73,7 +73,7 @@ for (const name of Object.keys(operators) as OperatorName[]) {
 }
 
 /** Recursive descent, one method a rule of the grammar. */
-class Parser {
+export class Parser {
   readonly #cursor: Cursor;
   readonly #literals: LiteralParser;
   #brackets = 0;

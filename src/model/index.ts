@@ -20,7 +20,7 @@ export { flagsBehind, Graph, pathOf, type Reference, type Use } from "./graph.ts
 export { type NodeKey, type NodeKind, nodeKey, partsOfKey } from "./node.ts";
 export { readAttributes } from "./read-attributes.ts";
 export { type ListReader, type ListRequest, type ListResult, listRequests, readCohorts } from "./read-cohorts.ts";
-export { readFlag } from "./read-flags.ts";
+export { FlagReader } from "./read-flags.ts";
 export { readSuspensions, saysSuspensions } from "./read-suspensions.ts";
 export { readWindows, readZone } from "./read-windows.ts";
 export {

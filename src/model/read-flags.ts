@@ -56,39 +56,39 @@ class ReadFlag implements FlagDefinition {
   }
 }
 
-/** Reads one flag and checks its values, shares and splits. */
-export function readFlag(
-  entry: Entry<FlagSource>,
-  problems: Problems,
-  schemas: SchemaPort | undefined,
-): FlagDefinition {
-  const { variants, safe } = entry.source;
-  const named: Variants = variants && new Map(Object.entries(variants));
-  const type = valueTypeOf(named ? [...named.values()][0] : safe) ?? "text";
-  const reader = new FlagReader(entry, type, named, problems);
-  reader.check();
-  return new ReadFlag(entry, type, named, reader.checkSchema(schemas));
-}
-
-class FlagReader {
-  readonly #entry: Entry<FlagSource>;
-  readonly #source: FlagSource;
-  readonly #type: ValueType;
-  readonly #variants: Variants;
+/** Reads the flags of a file, one after the other, and checks their values, shares and splits. */
+export class FlagReader {
+  readonly #schemas: SchemaPort | undefined;
   readonly #walk: Walk;
+  #entry: Entry<FlagSource>;
+  #source: FlagSource;
+  #type: ValueType = "text";
+  #variants: Variants;
   /** Data values, and where they stand, for the schema. */
-  readonly #values: { readonly value: unknown; readonly place: Place }[] = [];
+  #values: { readonly value: unknown; readonly place: Place }[] = [];
 
-  constructor(entry: Entry<FlagSource>, type: ValueType, variants: Variants, problems: Problems) {
-    this.#entry = entry;
-    this.#source = entry.source;
-    this.#type = type;
-    this.#variants = variants;
-    this.#walk = new Walk(problems, entry.document.file);
-    this.#walk.path.push(entry.section.key, entry.name);
+  /** @param first any flag of the file */
+  constructor(first: Entry<FlagSource>, problems: Problems, schemas: SchemaPort | undefined) {
+    this.#schemas = schemas;
+    this.#walk = new Walk(problems, first.document.file);
+    this.#entry = first;
+    this.#source = first.source;
   }
 
-  check(): void {
+  read(entry: Entry<FlagSource>): FlagDefinition {
+    const { variants, safe } = entry.source;
+    this.#entry = entry;
+    this.#source = entry.source;
+    this.#variants = variants && new Map(Object.entries(variants));
+    this.#type = valueTypeOf(this.#variants ? [...this.#variants.values()][0] : safe) ?? "text";
+    if (this.#values.length > 0) this.#values = [];
+    this.#walk.path[0] = entry.section.key;
+    this.#walk.path[1] = entry.name;
+    this.#check();
+    return new ReadFlag(entry, this.#type, this.#variants, this.#checkSchema());
+  }
+
+  #check(): void {
     if (this.#variants) this.#walk.inside("variants", () => this.#checkVariants());
     this.#checkMember("safe", this.#source.safe);
     this.#checkSettings(this.#source);
@@ -249,8 +249,9 @@ class FlagReader {
   }
 
   /** Holds every value against the flag's schema; gives the check for the values that overrides will bring. */
-  checkSchema(schemas: SchemaPort | undefined): SchemaCheck | undefined {
+  #checkSchema(): SchemaCheck | undefined {
     const { schema } = this.#source;
+    const schemas = this.#schemas;
     if (schema === undefined) return undefined;
     const place = at(this.#entry.place, "schema");
     const { problems } = this.#walk;

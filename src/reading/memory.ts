@@ -1,6 +1,7 @@
 import { CanonicalMemory, type FlagDefinition, readZone } from "../model/index.ts";
 import { type Problem, Problems } from "../problems/index.ts";
 import { type Document, readFile, type SourceFile } from "../source/index.ts";
+import { keptForTheEngine } from "./kept.ts";
 
 /** What was found out about one file, for as long as it stays the same object. */
 export interface FileMemory {
@@ -30,6 +31,8 @@ export interface SoundUnder {
  * flags in them, and how they were written for the revision. Belongs to one folder; nothing of it is shared.
  */
 export class ReadingMemory {
+  /** @hidden */
+  readonly kept = keptForTheEngine;
   /** @hidden */
   readonly canonical = new CanonicalMemory();
   readonly #files = new WeakMap<Document, FileMemory>();

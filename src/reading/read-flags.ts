@@ -1,4 +1,4 @@
-import { type FlagDefinition, readFlag, type SchemaPort } from "../model/index.ts";
+import { type FlagDefinition, FlagReader, type SchemaPort } from "../model/index.ts";
 import type { Problems } from "../problems/index.ts";
 import { entriesOf, reportTwice, type SourceFile } from "../source/index.ts";
 import type { FileMemory } from "./memory.ts";
@@ -43,9 +43,11 @@ function* readFresh(
   const known = new Map(flags);
   flags.clear();
   let fresh = 0;
+  let reader: FlagReader | undefined;
   for (const entry of entriesOf(memory.file!, "flags")) {
     const before = problems.count;
-    const flag = known.get(entry.name) ?? readFlag(entry, problems, schemas);
+    reader ??= new FlagReader(entry, problems, schemas);
+    const flag = known.get(entry.name) ?? reader.read(entry);
     flags.set(entry.name, flag);
     if (problems.count > before || hasSchemaFile(memory.file!, entry.name)) memory.unsettled.push(entry.name);
     if (++fresh % freshAtOnce === 0) yield;

@@ -134,12 +134,17 @@ function* checkMeaning(
   }
   check.environments();
   const names = namesOf(scope);
-  const flagNames = yield* flagNamesOf(scope, memories);
+  const isNeeded = memories.some(({ soundUnder }) => soundUnder?.flags !== undefined);
+  let flagNames = isNeeded ? yield* flagNamesOf(scope) : undefined;
   const referring: string[] = [];
   for (const memory of memories) {
     const known = memory.soundUnder;
     const isSound = known?.names === names && (known.flags === undefined || known.flags === flagNames);
-    if (!isSound) yield* checkFile(memory, set, check, { names, flags: flagNames }, problems);
+    if (!isSound) {
+      const wasSound = yield* checkFile(memory, set, check, problems);
+      if (wasSound && memory.referring.length > 0) flagNames ??= yield* flagNamesOf(scope);
+      memory.soundUnder = wasSound ? { names, flags: memory.referring.length > 0 ? flagNames : undefined } : undefined;
+    }
     for (const name of memory.referring) referring.push(name);
     yield;
   }
@@ -150,13 +155,13 @@ function* checkMeaning(
 /** How many flags are checked between pauses. */
 const checkedAtOnce = 16;
 
+/** @returns whether nothing was found */
 function* checkFile(
   memory: FileMemory,
   set: DefinitionSet,
   check: MeaningCheck,
-  under: { readonly names: string; readonly flags: string },
   problems: Problems,
-): Generator<undefined, void, undefined> {
+): Generator<undefined, boolean, undefined> {
   const before = problems.count;
   const referring: string[] = [];
   let checked = 0;
@@ -168,10 +173,7 @@ function* checkFile(
     if (++checked % checkedAtOnce === 0) yield;
   }
   memory.referring = referring;
-  const isSound = problems.count === before;
-  memory.soundUnder = isSound
-    ? { names: under.names, flags: referring.length > 0 ? under.flags : undefined }
-    : undefined;
+  return problems.count === before;
 }
 
 /** Everything of a scope but the flags that the soundness of a flag can depend on. */
@@ -185,9 +187,8 @@ function namesOf(scope: Scope): string {
   return JSON.stringify([attributes, [...scope.cohorts], [...scope.windows], [...scope.environments], unread]);
 }
 
-/** All flags with their types; "" while no file needs to know. */
-function* flagNamesOf(scope: Scope, memories: readonly FileMemory[]): Generator<undefined, string, undefined> {
-  if (memories.every(({ soundUnder }) => soundUnder !== undefined && soundUnder.flags === undefined)) return "";
+/** All flags with their types. */
+function* flagNamesOf(scope: Scope): Generator<undefined, string, undefined> {
   let names = "";
   let passed = 0;
   for (const name of scope.flagNames) {
