@@ -21,7 +21,7 @@ export {
 export type { Paint, RenderOptions } from "./folder/index.ts";
 export { type LocatedProblem, type RelatedLocation, renderProblems } from "./folder/index.ts";
 export type { PartChange } from "./insight/index.ts";
-export type { CatalogueEntries, WatchTimes } from "./runtime/index.ts";
+export type { CatalogueEntries, PossibleOutcomes, WatchTimes } from "./runtime/index.ts";
 export {
   type ActiveSpan,
   type AskedBy,

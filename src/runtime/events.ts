@@ -76,6 +76,11 @@ export class Events<E extends object> {
     }
   }
 
+  /** How many listen to an event. */
+  count(event: keyof E): number {
+    return this.#listeners.get(event)?.size ?? 0;
+  }
+
   clear(): void {
     this.#listeners.clear();
   }

@@ -12,7 +12,7 @@ export interface Feed {
 export interface Feeding {
   readonly store: DefinitionStore;
   readonly overrides: StandingOverrides;
-  readonly allowsLocalOverrides: boolean;
+  allowsLocalOverrides(): boolean;
   /** Puts the next state into force, and tells what changed if anything did. */
   advance(next: State, changes: readonly PartChange[], why?: string): void;
   emit<K extends keyof FlagsEvents>(event: K, value: FlagsEvents[K]): void;

@@ -1,22 +1,24 @@
 import { compareSets, describeFlag, type Explanation, type PartChange } from "../insight/index.ts";
-import { FlagSet, Outcome, type Overrides, type Verdict } from "../judge/index.ts";
+import type { FlagSet, Outcome, Overrides, Verdict } from "../judge/index.ts";
 import { type Definitions, shortRevision } from "../model/index.ts";
-import { didYouMean, noSuch, sentenceList } from "../values/index.ts";
+import { sentenceList } from "../values/index.ts";
 import type { Catalogue, NameOf, ValueOf } from "./catalogue.ts";
 import { FlagsError } from "./errors.ts";
 import { Events, type FlagsEvents } from "./events.ts";
 import type { Feed, Feeding } from "./feed.ts";
-import { Guard, valuesOf } from "./guard.ts";
+import { Guard, outcomesOf, type PossibleOutcomes } from "./guard.ts";
 import type { AskingOptions, CodeOverrides, Context, OverrideBlock, PinOptions } from "./options.ts";
 import { fromCode, type OverrideMap, resolveOverrides } from "./overrides.ts";
 import { type Pass, readPass } from "./pass.ts";
 import { PinnedFlags, type ValuesOptions } from "./pinned.ts";
+import { safeClock } from "./safe-clock.ts";
 import { Scopes } from "./scope.ts";
 import { StandingOverrides } from "./standing-overrides.ts";
 import { type DefinitionStore, goneBack, type HistoryEntry, type Origin, remembered, type State } from "./store.ts";
 import { summarise } from "./summary.ts";
-import { ToldVerdict } from "./told.ts";
-import { type AskedBy, type VerdictEvent, type VerdictOptions, verdictFilter } from "./verdict-events.ts";
+import { type Telling, ToldVerdict } from "./told.ts";
+import { noSuchFlag, UnknownFlags } from "./unknown-flags.ts";
+import { type VerdictEvent, type VerdictOptions, verdictFilter } from "./verdict-events.ts";
 
 /** Asks a set of flags for one environment, whatever the set comes from. */
 export class Flags<C = undefined> {
@@ -26,7 +28,7 @@ export class Flags<C = undefined> {
   readonly #overrides: StandingOverrides;
   readonly #clock: () => number;
   readonly #scopes = new Scopes();
-  readonly #unknown = new Set<string>();
+  readonly #unknown: UnknownFlags;
   #set: FlagSet;
   #guard: Guard;
   #feed: Feed | undefined;
@@ -39,9 +41,10 @@ export class Flags<C = undefined> {
     const { inForce } = store.state;
     this.#options = options;
     this.#store = store;
+    this.#unknown = new UnknownFlags(options.strict ? undefined : (message) => this.#report(message));
     this.#clock = safeClock(options.clock, (message) => this.#report(message));
     this.#guard = this.#guardFor(inForce);
-    this.#set = this.#compile(inForce, this.#guard);
+    this.#set = this.#guard.compiled(inForce, options.environment);
     this.#overrides = new StandingOverrides(this.#set, this.#checkOverride, {
       refused: (message) => this.#report(message),
       changed: () => this.#events.emit("overrides", { at: new Date() }),
@@ -59,13 +62,10 @@ export class Flags<C = undefined> {
   }
 
   #feeding(): Feeding {
-    const flags = this;
     return {
       store: this.#store,
       overrides: this.#overrides,
-      get allowsLocalOverrides() {
-        return flags.allowsLocalOverrides;
-      },
+      allowsLocalOverrides: () => this.allowsLocalOverrides,
       advance: (next, changes, why) => this.#advance(next, changes, why),
       emit: (event, value) => this.#events.emit(event, value),
       report: (message, problems) => this.#report(message, problems),
@@ -110,9 +110,13 @@ export class Flags<C = undefined> {
     return this.#set.definitions.environments.get(this.environment ?? "")?.source;
   }
 
+  get #known(): Iterable<string> {
+    return this.#set.definitions.flags.keys();
+  }
+
   /** The names of all flags, in order. */
   get names(): readonly string[] {
-    return [...this.#set.definitions.flags.keys()].sort();
+    return [...this.#known].sort();
   }
 
   /** Where the definitions in force come from: the files, a kept copy, the history, or code. */
@@ -143,7 +147,7 @@ export class Flags<C = undefined> {
   /** The whole way to the verdict, as data; `formatExplanation` renders it. Undefined for an unknown flag. */
   explain(flag: NameOf<C>, context: Context = {}): Explanation | undefined {
     const explanation = this.pin(context).explain(flag);
-    if (explanation === undefined) this.#unknownOutcome(flag);
+    if (explanation === undefined) this.#unknown.outcome(flag, this.#known);
     return explanation;
   }
 
@@ -168,17 +172,15 @@ export class Flags<C = undefined> {
    */
   pin(context: Context, { pass, quiet = false }: PinOptions = {}): PinnedFlags<C> {
     const at = this.#clock();
-    const set = this.#set;
-    const guard = this.#guard;
-    const overrides = this.#overridesWith(pass, at);
+    const [set, guard, overrides] = [this.#set, this.#guard, this.#overridesWith(pass, at)];
     return PinnedFlags.of<C>({
       set,
       context,
       at,
       overrides,
       fallback: (name) => guard.fallback(name),
-      unknown: (name) => this.#unknownOutcome(name),
-      tell: quiet ? () => {} : (outcome, asked) => this.#tell(outcome, set, context, at, overrides, asked),
+      unknown: (name) => this.#unknown.outcome(name, this.#known),
+      tell: quiet ? () => {} : (outcome, asked) => this.#tell({ outcome, set, context, at, overrides, asked }),
       names: () => (this.#catalogue ? Object.keys(this.#catalogue.entries) : this.names),
     });
   }
@@ -205,8 +207,8 @@ export class Flags<C = undefined> {
   /** The pinned flags of the `run` that this is called inside of. @throws {FlagsError} outside of any */
   current(): PinnedFlags<C> {
     const pinned = this.#scopes.current?.pinned as PinnedFlags<C> | undefined;
-    if (!pinned) throw new FlagsError("There are no pinned flags here: call current() inside flags.run(context, …).");
-    return pinned;
+    if (pinned) return pinned;
+    throw new FlagsError("There are no pinned flags here: call current() inside flags.run(context, …).");
   }
 
   /**
@@ -284,12 +286,10 @@ export class Flags<C = undefined> {
     const off = this.#events.on("verdict", (told) => {
       if (wanted(told)) (listener as (event: VerdictEvent) => void)(told);
     });
-    this.#verdictListeners++;
-    let listening = true;
+    this.#verdictListeners = this.#events.count("verdict");
     return () => {
-      if (listening) this.#verdictListeners--;
-      listening = false;
       off();
+      this.#verdictListeners = this.#events.count("verdict");
     };
   }
 
@@ -308,11 +308,10 @@ export class Flags<C = undefined> {
    *
    * @throws {FlagsError} for an unknown flag
    */
-  possible(flag: NameOf<C>): { readonly variants: readonly string[] | undefined; readonly values: readonly unknown[] } {
+  possible(flag: NameOf<C>): PossibleOutcomes {
     const definition = this.#set.definitions.flags.get(flag);
-    if (!definition) throw new FlagsError(this.#unknownMessage(flag));
-    const values = definition.type === "yes-no" && !definition.variants ? [false, true] : [...valuesOf(definition)];
-    return { variants: definition.variants && [...definition.variants.keys()], values };
+    if (!definition) throw new FlagsError(noSuchFlag(flag, this.#known));
+    return outcomesOf(definition);
   }
 
   /** Whether `close` has been called. */
@@ -351,12 +350,10 @@ export class Flags<C = undefined> {
   }
 
   #use(definitions: Definitions): void {
-    const guard = this.#guardFor(definitions);
-    const set = this.#compile(definitions, guard);
-    this.#guard = guard;
-    this.#set = set;
-    this.#unknown.clear();
-    this.#overrides.useSet(set, this.#checkOverride);
+    this.#guard = this.#guardFor(definitions);
+    this.#set = this.#guard.compiled(definitions, this.environment);
+    this.#unknown.forget();
+    this.#overrides.useSet(this.#set, this.#checkOverride);
   }
 
   /** Holds the catalogue against a set: a flag that does not fit gives its fallback, and a problem says so. */
@@ -376,10 +373,6 @@ export class Flags<C = undefined> {
     else tell();
   }
 
-  #compile(definitions: Definitions, guard: Guard): FlagSet {
-    return new FlagSet(definitions, this.environment, (value) => guard.converted(value));
-  }
-
   readonly #checkOverride = (flag: string, value: unknown): string | undefined =>
     this.#guard.faultOfOverride(value, flag, this.#catalogue);
 
@@ -393,55 +386,15 @@ export class Flags<C = undefined> {
     const outcome =
       this.#guard.fallback(name) ??
       this.#set.judge(name, context, this.#clock, overrides) ??
-      this.#unknownOutcome(name);
-    if (this.#verdictListeners > 0) this.#tell(outcome, this.#set, context, this.#clock(), overrides, "program");
+      this.#unknown.outcome(name, this.#known);
+    if (this.#verdictListeners > 0)
+      this.#tell({ outcome, set: this.#set, context, at: this.#clock(), overrides, asked: "program" });
     return outcome;
   }
 
-  #tell(
-    outcome: Outcome,
-    set: FlagSet,
-    context: unknown,
-    at: number,
-    overrides: Overrides | undefined,
-    asked: AskedBy,
-  ): void {
+  #tell(telling: Omit<Telling, "subjectKey">): void {
     if (this.#verdictListeners === 0) return;
     const { subjectKey } = this.#options;
-    this.#events.emit("verdict", new ToldVerdict({ outcome, set, context, at, overrides, asked, subjectKey }));
+    this.#events.emit("verdict", new ToldVerdict({ ...telling, subjectKey }));
   }
-
-  #unknownMessage(name: string): string {
-    const help = didYouMean(name, this.#set.definitions.flags.keys());
-    const message = noSuch("flag", name);
-    return help ? `${message.slice(0, -1)}; ${help}` : message;
-  }
-
-  /** Programs without types can ask for anything. */
-  #unknownOutcome(asked: unknown): Outcome {
-    const name = typeof asked === "string" || typeof asked === "symbol" ? String(asked) : typeof asked;
-    if (this.#options.strict) throw new FlagsError(this.#unknownMessage(name));
-    if (!this.#unknown.has(name) && this.#unknown.size < 1_000) {
-      this.#unknown.add(name);
-      this.#report(this.#unknownMessage(name));
-    }
-    return new Outcome({ flag: name, value: undefined, cause: "fallback", problem: "unknown-flag" });
-  }
-}
-
-/** A clock that fails must not make a verdict fail: the system's stands in, and somebody is told once. */
-function safeClock(clock: (() => number) | undefined, report: (message: string) => void): () => number {
-  if (!clock) return Date.now;
-  let told = false;
-  return () => {
-    try {
-      const now = clock();
-      if (Number.isFinite(now)) return now;
-    } catch {
-      // Reported below, like a clock that gives no number.
-    }
-    if (!told) report("The clock gave no number of milliseconds; the system's clock stands in.");
-    told = true;
-    return Date.now();
-  };
 }

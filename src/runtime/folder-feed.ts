@@ -200,7 +200,7 @@ export class FolderFeed implements Feed {
 
   async #readLocalOverrides({ scan: { localOverrides: found } }: FolderContent): Promise<void> {
     const { overrides, report } = this.#feeding;
-    if (!this.#feeding.allowsLocalOverrides) {
+    if (!this.#feeding.allowsLocalOverrides()) {
       overrides.useLocalFile(new Map());
       if (found && !this.#leftAlone)
         report(`${localOverridesFile} is left alone: this environment has no local-overrides.`);

@@ -1,4 +1,4 @@
-import { Outcome } from "../judge/index.ts";
+import { FlagSet, Outcome } from "../judge/index.ts";
 import type { Definitions, FlagDefinition } from "../model/index.ts";
 import { givenBy } from "../model/index.ts";
 import { didYouMean, sentenceList, show } from "../values/index.ts";
@@ -43,6 +43,11 @@ export class Guard {
   /** A data value as its schema made it; any other value as it is. */
   converted(value: unknown): unknown {
     return this.#converted.size === 0 || typeof value !== "object" ? value : (this.#converted.get(value) ?? value);
+  }
+
+  /** The set, compiled so that it gives values as the program's schemas make them. */
+  compiled(definitions: Definitions, environment: string | undefined): FlagSet {
+    return new FlagSet(definitions, environment, (value) => this.converted(value));
   }
 
   #check(name: string, entry: CatalogueEntry<unknown>, definitions: Definitions): Mismatch | undefined {
@@ -98,6 +103,18 @@ function validate(schema: NonNullable<CatalogueEntry<unknown>["schema"]>, value:
 
 function keyOf(step: PropertyKey | { readonly key: PropertyKey }): string {
   return String(typeof step === "object" ? step.key : step);
+}
+
+/** The ways in which a flag can come out. */
+export interface PossibleOutcomes {
+  /** By name; undefined for a flag without variants. */
+  readonly variants: readonly string[] | undefined;
+  readonly values: readonly unknown[];
+}
+
+export function outcomesOf(definition: FlagDefinition): PossibleOutcomes {
+  const values = definition.type === "yes-no" && !definition.variants ? [false, true] : [...valuesOf(definition)];
+  return { variants: definition.variants && [...definition.variants.keys()], values };
 }
 
 /** Every value that a flag can give. */

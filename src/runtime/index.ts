@@ -17,6 +17,7 @@ export { FlagsError } from "./errors.ts";
 export type { ChangeEvent, ClosingEvent, FlagsEvents, OverridesEvent, ProblemEvent, RejectedEvent } from "./events.ts";
 export { Flags } from "./flags.ts";
 export { followFlags } from "./follow-flags.ts";
+export type { PossibleOutcomes } from "./guard.ts";
 export type { AskingOptions, CodeOverrides, Context, FlagsOptions, OverrideBlock, PinOptions } from "./options.ts";
 export { Written } from "./override-variable.ts";
 export { type OverrideValue, resolveOverrides, textLayerValue, Variant, variant } from "./overrides.ts";

@@ -1,5 +1,5 @@
 import { atKey, type Place, type Problems } from "../problems/index.ts";
-import type { DefaultsSource, DefinitionFile } from "./format.ts";
+import type { DefaultsSource, DefinitionFile } from "./format/files.ts";
 
 /** A parsed file: its name relative to the folder, and its data. */
 export interface Document {

@@ -8,23 +8,11 @@ export {
   reportTwice,
   type SourceFile,
 } from "./entries.ts";
-export {
-  type AdjustmentSource,
-  type AttributeSource,
-  type CohortSource,
-  type DefaultsSource,
-  type EnvironmentSource,
-  type ExampleSource,
-  type FlagEnvironmentSource,
-  type FlagSource,
-  noShare,
-  parseRisingStep,
-  type RisingSource,
-  type RuleSource,
-  type SchemaSource,
-  type ShareSource,
-  type WindowSource,
-} from "./format.ts";
+export type { DefaultsSource, EnvironmentSource, WindowSource } from "./format/files.ts";
+export type { ExampleSource, FlagEnvironmentSource, FlagSource, SchemaSource } from "./format/flags.ts";
+export type { AttributeSource, CohortSource } from "./format/people.ts";
+export type { AdjustmentSource, RuleSource } from "./format/rules.ts";
+export { noShare, parseRisingStep, type RisingSource, type ShareSource } from "./format/shares.ts";
 export { checkFormatVersion, readFile } from "./read-file.ts";
 export { definitionSchema } from "./schema.ts";
 export type { JsonSchema } from "./shape.ts";

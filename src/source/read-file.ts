@@ -1,7 +1,8 @@
 import { atKey, type Problems } from "../problems/index.ts";
 import { copyData, describeKind, findNotPlain, isObject, limits, own, show } from "../values/index.ts";
 import type { Document, SourceFile } from "./entries.ts";
-import { definitionFile, keysOfFlags } from "./format.ts";
+import { definitionFile } from "./format/files.ts";
+import { keysOfFlags } from "./format/flags.ts";
 import { reportNotPlain } from "./plain.ts";
 import { Walk } from "./walk.ts";
 

@@ -1,4 +1,4 @@
-import { definitionFile } from "./format.ts";
+import { definitionFile } from "./format/files.ts";
 import type { JsonSchema } from "./shape.ts";
 import { overridesFile, suspensionFile } from "./side-files.ts";
 

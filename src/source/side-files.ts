@@ -1,5 +1,6 @@
 import { limits } from "../values/index.ts";
-import { anyValue, field, listOf, name, object, record, required, text } from "./shape.ts";
+import { field, object, required } from "./object-shape.ts";
+import { anyValue, listOf, name, record, text } from "./shape.ts";
 
 const version = required(
   { expected: String(limits.formatVersion), schema: { const: limits.formatVersion }, read: () => limits.formatVersion },

@@ -1,5 +1,5 @@
 import { spawnSync } from "node:child_process";
-import { readFile } from "node:fs/promises";
+import { readdir, readFile } from "node:fs/promises";
 import { join } from "node:path";
 import { expect, it } from "vitest";
 import { roomRules } from "../../scripts/rooms.mjs";
@@ -67,4 +67,15 @@ it("refuses circles, of types too", async () => {
 it("the lint configuration holds every room's rule, as the table has it", async () => {
   const { overrides } = JSON.parse(await readFile(join(projectRoot, "biome.json"), "utf8")) as { overrides: object[] };
   expect(overrides).toEqual(expect.arrayContaining(roomRules()));
+});
+
+it("keeps files to 400 lines", async () => {
+  const files = (await readdir(join(projectRoot, "src"), { recursive: true })).filter((file) => file.endsWith(".ts"));
+  const sizes = await Promise.all(
+    files.map(async (file) => ({
+      file,
+      lines: (await readFile(join(projectRoot, "src", file), "utf8")).split("\n").length - 1,
+    })),
+  );
+  expect(sizes.filter(({ lines }) => lines > 400)).toEqual([]);
 });
