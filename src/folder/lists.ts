@@ -6,6 +6,7 @@ import type { Fault } from "../problems/index.ts";
 import { limits, nearest, sentenceList } from "../values/index.ts";
 import { csvParser } from "./rarely.ts";
 import { readText } from "./read-text.ts";
+import { coarse } from "./scan.ts";
 
 /** A list that has been read, with what tells whether it must be read again. */
 export interface LoadedList {
@@ -17,6 +18,8 @@ export interface LoadedList {
   readonly path: string | undefined;
   /** Reading failed for a reason that may pass: it is tried again at every look. */
   readonly failed?: boolean;
+  /** When it changed, where it was read so soon after that it may change again under the same time stamp. */
+  readonly young?: number | undefined;
 }
 
 export function listKey({ file, column }: ListRequest): string {
@@ -27,13 +30,21 @@ export function listKey({ file, column }: ListRequest): string {
 export async function loadList(root: string, request: ListRequest, before?: LoadedList): Promise<LoadedList> {
   const found = await findList(root, request.file);
   if ("code" in found) return { request, result: { fault: found }, stamp: undefined, path: undefined };
-  if (before?.stamp === found.stamp && !before.failed) return before;
-  const text = await readText(found.path);
+  const { path, stamp, changed } = found;
+  const known = before?.stamp === stamp && !before.failed ? before : undefined;
+  if (known && known.young === undefined) return known;
+  const young = Date.now() - changed < coarse ? changed : undefined;
+  const text = await readText(path);
   if (typeof text !== "string") {
     const { message, expected } = text;
-    return { request, result: { fault: { code: "list-missing", message, expected } }, ...found, failed: true };
+    return { request, result: { fault: { code: "list-missing", message, expected } }, path, stamp, failed: true };
   }
-  return { request, result: readIds(text, request), ...found };
+  const result = readIds(text, request);
+  return { request, result: known && sameIds(known.result, result) ? known.result : result, path, stamp, young };
+}
+
+function sameIds(one: ListResult, other: ListResult): boolean {
+  return "digest" in one && "digest" in other && one.digest === other.digest;
 }
 
 /** What tells whether a list file has changed; undefined where there is none. */
@@ -42,7 +53,7 @@ export async function stampOf(root: string, file: string): Promise<string | unde
   return "code" in found ? undefined : found.stamp;
 }
 
-async function findList(root: string, file: string): Promise<{ path: string; stamp: string } | Fault> {
+async function findList(root: string, file: string): Promise<{ path: string; stamp: string; changed: number } | Fault> {
   if (isAbsolute(file) || file.split(/[\\/]/).includes("..")) return outside(file);
   if (!/\.(?:csv|txt)$/.test(file)) {
     return { code: "list-kind", message: `“${file}” is no list file.`, found: file, expected: "a .csv or .txt file" };
@@ -61,7 +72,7 @@ async function findList(root: string, file: string): Promise<{ path: string; sta
         expected: `at most ${limits.listBytes / 2 ** 20} MB`,
       };
     }
-    return { path, stamp: [path, size, ino, mtimeMs, ctimeMs].join(":") };
+    return { path, stamp: [path, size, ino, mtimeMs, ctimeMs].join(":"), changed: mtimeMs };
   } catch {
     return {
       code: "list-missing",

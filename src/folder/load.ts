@@ -8,7 +8,7 @@ import { Finder, inReadingOrder, type LocatedProblem, locateAll } from "./locate
 import { documentOf, type FileFault, type ParsedText } from "./parsed-file.ts";
 import { Parser } from "./parser.ts";
 import { readText } from "./read-text.ts";
-import { type FolderScan, type FoundFile, scanFolder, signatureOf, suspendedFile } from "./scan.ts";
+import { coarse, type FolderScan, type FoundFile, scanFolder, signatureOf, suspendedFile } from "./scan.ts";
 import { loadSchemas } from "./schema-files.ts";
 import { inSlices } from "./slices.ts";
 import { tooLarge } from "./too-large.ts";
@@ -129,12 +129,12 @@ function filesOf({ definitions, suspended }: FolderScan): FoundFile[] {
 export async function currentSignature(folder: string, content: FolderContent): Promise<string> {
   const scan = await scanFolder(folder);
   const stamps: string[] = [];
-  for (const [key, { request }] of content.lists) {
+  const now = Date.now();
+  for (const [key, { request, young }] of content.lists) {
     const stamp = scan.root === undefined ? undefined : await stampOf(scan.root, request.file);
-    stamps.push(`${key}:${stamp}`);
+    stamps.push(`${key}:${stamp}${young !== undefined && now - young < coarse ? "?" : ""}`);
   }
   const schemas = await loadSchemas(scan.root, content.schemas.keys());
-  const now = Date.now();
   const young = filesOf(scan).filter(({ file, changed }) => content.files.get(file)?.young && now - changed < coarse);
   return [signatureOf(scan), ...young.map(({ file }) => `${file}?`), ...stamps, schemaSignature(schemas)].join("\n");
 }
@@ -149,7 +149,7 @@ function contentSignature(
   const failed = [...files.values(), ...lists.values()].some((each) => each.failed)
     ? ["something could not be read"]
     : [];
-  const stamps = [...lists].map(([key, { stamp }]) => `${key}:${stamp}`);
+  const stamps = [...lists].map(([key, list]) => `${key}:${list.stamp}${list.young === undefined ? "" : "?"}`);
   return [signatureOf(scan), ...young, ...failed, ...stamps, schemaSignature(schemas)].join("\n");
 }
 
@@ -162,9 +162,6 @@ const filesAtOnce = 32;
 
 /** A file that was changed more recently than this, in milliseconds, may change again under the same time stamp. */
 const restlessFor = 30;
-
-/** Some file systems count time in steps of two seconds. */
-const coarse = 2_000;
 
 /**
  * Parses the files that have changed since `before`, while nobody waits for them yet. Nothing is judged by it: a file

@@ -8,6 +8,9 @@ import { reasonOf } from "./read-text.ts";
 export const suspendedFile = "suspended.yaml";
 export const localOverridesFile = "overrides.local.yaml";
 
+/** Some file systems count time in steps of two seconds. */
+export const coarse = 2_000;
+
 /** A file of the folder, before it is read. */
 export interface FoundFile {
   /** Relative to the folder, with forward slashes. */
