@@ -28,7 +28,6 @@ function compiled(parsed) {
   const { definitions } = readDefinitions([{ file: "bench.json", data: parsed, unchanging: true }]);
   const set = new FlagSet(definitions);
   for (const name of definitions.flags.keys()) set.flag(name);
-  set.settle();
   return set;
 }
 
@@ -64,6 +63,10 @@ export async function run() {
   return [
     { name: "10,000 read flags compiled against JSON.parse", ratio: times.compileOnly.ratio },
     { name: "10,000 flags read, checked and compiled against JSON.parse", ratio: times.compile.ratio, atMost: 2 },
-    { name: "kB kept for each of 10,000 compiled flags", ratio: kept.bytes / 10_000 / 1_000, atMost: 3 },
+    {
+      name: "kB that a service keeps for each of 10,000 compiled flags",
+      ratio: kept.bytes / 10_000 / 1_000,
+      atMost: 3,
+    },
   ];
 }

@@ -44,17 +44,17 @@ export class MeaningCheck {
 
   /** @returns whether the flag refers to a flag, cohort or window */
   flag(flag: FlagDefinition): boolean {
-    const { source, defaults, place } = flag;
+    const { source, defaults } = flag;
     let refers = false;
     eachCondition(flag, (text, environment, rule) => {
       const known =
         this.#sound.get(text) ?? this.#condition(text, () => placeOfCondition(flag, { text, environment, rule }));
       refers ||= known;
     });
-    this.#rulePaths(source.rules, () => at(place, "rules"));
+    this.#rulePaths(source.rules, () => at(flag.place, "rules"));
     if (source.environments !== undefined) this.#environments(flag, Object.keys(source.environments));
-    if (source.by !== undefined) this.#path(source.by, () => at(place, "by"));
-    if (defaults.by !== undefined) this.#path(defaults.by, () => ({ file: place.file, path: ["defaults", "by"] }));
+    if (source.by !== undefined) this.#path(source.by, () => at(flag.place, "by"));
+    if (defaults.by !== undefined) this.#path(defaults.by, () => ({ file: flag.place.file, path: ["defaults", "by"] }));
     if (source["for-instance"] !== undefined) this.#examples(flag);
     return refers;
   }

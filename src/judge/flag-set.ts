@@ -123,11 +123,6 @@ export class FlagSet {
     return paths;
   }
 
-  /** Drops what is only needed while compiling. @internal */
-  settle(): void {
-    this.definitions.conditions.forget();
-  }
-
   /** Conditions that stand in many flags are compiled once. */
   #condition(text: string): Ask {
     const known = this.#asks.get(text);

@@ -11,7 +11,7 @@ export interface Looks {
 
 /**
  * Conditions by their text: a set's flags repeat each other, and reading, compiling and analysis all want the same
- * tree. `forget` drops the trees once the closures stand; they are parsed again if somebody asks for an explanation.
+ * tree.
  */
 export class ConditionBook {
   readonly #parsed = new Map<string, ParsedCondition>();
@@ -34,10 +34,6 @@ export class ConditionBook {
   looks(text: string): Looks {
     const { condition } = this.get(text);
     return condition ? looksOf(condition) : { references: none, attributes: new Map() };
-  }
-
-  forget(): void {
-    this.#parsed.clear();
   }
 }
 

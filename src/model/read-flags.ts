@@ -47,6 +47,10 @@ class ReadFlag implements FlagDefinition {
     this.entry = entry;
   }
 
+  get file(): string {
+    return this.entry.document.file;
+  }
+
   get place(): Place {
     return this.entry.place;
   }
@@ -121,15 +125,14 @@ export class FlagReader {
 
   /** A value, or the name of a variant, that the flag can give. */
   #checkMember(key: string, value: unknown): void {
-    if (value === undefined) return;
+    // Most values: nothing to look into, and no word that could be mistaken.
+    if (value === undefined || (typeof value === "boolean" && this.#type === "yes-no" && !this.#variants)) return;
     this.#walk.path.push(key);
     this.#checkValue(value);
     this.#walk.path.pop();
   }
 
   #checkValue(value: unknown): void {
-    // Most values: nothing to look into, and no word that could be mistaken.
-    if (typeof value === "boolean" && this.#type === "yes-no" && this.#variants === undefined) return;
     if (this.#variants) return this.#checkVariantName(value, this.#variants);
     this.#warnOfYesNoWord(value);
     const type = valueTypeOf(value);

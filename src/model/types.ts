@@ -89,6 +89,8 @@ export interface WindowDefinition extends Named {
 
 /** A flag, read and checked. */
 export interface FlagDefinition extends Named {
+  /** The file that defines it. */
+  readonly file: string;
   /** What stands in the file. @hidden */
   readonly source: FlagSource;
   /** @hidden */

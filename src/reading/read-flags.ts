@@ -1,6 +1,6 @@
 import { type FlagDefinition, FlagReader, type SchemaPort } from "../model/index.ts";
 import type { Problems } from "../problems/index.ts";
-import { entriesOf, reportTwice, type SourceFile } from "../source/index.ts";
+import { entriesOf, type FlagSource, reportTwice } from "../source/index.ts";
 import type { FileMemory } from "./memory.ts";
 
 /** How many things that need no work go between pauses. */
@@ -49,13 +49,12 @@ function* readFresh(
     reader ??= new FlagReader(entry, problems, schemas);
     const flag = known.get(entry.name) ?? reader.read(entry);
     flags.set(entry.name, flag);
-    if (problems.count > before || hasSchemaFile(memory.file!, entry.name)) memory.unsettled.push(entry.name);
+    if (problems.count > before || hasSchemaFile(entry.source)) memory.unsettled.push(entry.name);
     if (++fresh % freshAtOnce === 0) yield;
   }
 }
 
 /** What is in another file can change without this one. */
-function hasSchemaFile({ source }: SourceFile, name: string): boolean {
-  const schema = source.flags?.[name]?.schema;
+function hasSchemaFile({ schema }: FlagSource): boolean {
   return typeof schema === "object" && "file" in schema;
 }

@@ -168,7 +168,7 @@ function* checkFile(
   const { document, source } = memory.file!;
   for (const name of Object.keys(source.flags ?? {})) {
     const flag = set.flags.get(name);
-    const isDefinedHere = flag?.place.file === document.file;
+    const isDefinedHere = flag?.file === document.file;
     if (isDefinedHere && check.flag(flag)) referring.push(name);
     if (++checked % checkedAtOnce === 0) yield;
   }
