@@ -78,7 +78,7 @@ describe("a flag in a sentence", () => {
     ["winter-timetable", "From 1 December 2026 until 1 March 2027, everybody gets true; otherwise false."],
     [
       "hold-minutes",
-      'People whose account.plan is "freight" get 120, people whose account.plan is "vehicle" and for whom (trips is at least 50 or among testers) get 45, everybody else 15.',
+      'People whose account.plan is "freight" get 120, people whose account.plan is "vehicle" and either whose trips is at least 50 or who are among testers get 45, everybody else 15.',
     ],
     [
       "seat-map",
@@ -98,9 +98,30 @@ describe("a flag in a sentence", () => {
       flags: { a: { safe: 1, rules: [{ when: 'not (x or y) and not z is missing and not p in ["q"]', give: 2 }] } },
     });
     expect(describeFlag(definitions, "a", undefined, noon)).toBe(
-      'People for whom not (x or y) and whose z is given and whose p is none of "q" get 2, everybody else 1.',
+      'People whose x is not true and whose y is not true and whose z is given and whose p is none of "q" get 2, everybody else 1.',
     );
     expect(describeFlag(definitions, "nobody", undefined, noon)).toBeUndefined();
+  });
+
+  it.each([
+    [
+      "(n >= 5 or cohort:c) and not x",
+      "People whose x is not true and either whose n is at least 5 or who are among c",
+    ],
+    ["n >= 5 or cohort:c", "People whose n is at least 5 or who are among c"],
+    ['not (p == "a" and cohort:c)', 'People whose p is not "a" or who are not among c'],
+    [
+      "x and (n > 1 or y and cohort:c)",
+      "People whose x is true and either whose n is more than 1 or both whose y is true and who are among c",
+    ],
+    ["n > 1 or window:w", "People whose n is more than 1 or while w is open"],
+  ])("says who is meant by %s", (when, people) => {
+    const definitions = defined({
+      cohorts: { c: { when: "id == 1" } },
+      windows: { w: { from: "2026-12-01", zone: "UTC" } },
+      flags: { a: { safe: 1, rules: [{ when, give: 2 }] } },
+    });
+    expect(describeFlag(definitions, "a", undefined, noon)).toBe(`${people} get 2, everybody else 1.`);
   });
 });
 

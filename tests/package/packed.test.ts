@@ -1,6 +1,6 @@
 import { execFileSync } from "node:child_process";
 import { writeFileSync } from "node:fs";
-import { mkdtemp, rm, writeFile } from "node:fs/promises";
+import { access, mkdtemp, readFile, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterAll, beforeAll, expect, it } from "vitest";
@@ -105,6 +105,20 @@ nodeGate(flags, { context: () => ({}) }).closedUnless(allOf("x", "y"));
 `,
   );
   expect(typesIn("module", { module: "nodenext" })).toBe("");
+});
+
+it("brings the pages and pictures that its README and their pages lead to", async () => {
+  const installed = join(home, "node_modules/iudex");
+  const pages = ["README.md"];
+  for (const page of pages) {
+    const text = await readFile(join(installed, page), "utf8");
+    for (const [, target] of text.matchAll(/\]\((?!https?:|#)([^)#]+)/g)) {
+      const path = join(page, "..", target!);
+      await expect(access(join(installed, path)), `${path}, to which ${page} leads`).resolves.toBeUndefined();
+      if (path.startsWith("docs/") && path.endsWith(".md") && !pages.includes(path)) pages.push(path);
+    }
+  }
+  expect(pages.length).toBeGreaterThan(10);
 });
 
 it("closes its internals", async () => {

@@ -1,5 +1,13 @@
 import { writtenDate } from "../../calendar/index.ts";
-import { type Condition, operators, printLiteral, printOperand, printPath, type Test } from "../../language/index.ts";
+import {
+  type AttributeTest,
+  type Condition,
+  operators,
+  printLiteral,
+  printOperand,
+  printPath,
+  type Test,
+} from "../../language/index.ts";
 import {
   type CohortDefinition,
   type Definitions,
@@ -172,17 +180,51 @@ function peopleWith(traits: readonly Condition[]): string {
     return sentenceList(first.parts.map((part) => (part.kind === "cohort" ? cohortWords(part.name) : "")));
   }
   const group = traits.find((trait) => trait.kind === "cohort");
-  const rest = traits.filter((trait) => trait !== group).map(traitWords);
-  return [group?.kind === "cohort" ? cohortWords(group.name) : "people", rest.join(" and ")].filter(Boolean).join(" ");
+  const rest = traits.filter((trait) => trait !== group).flatMap((trait) => traitsIn(trait, false));
+  // What has an “or” in it stands last, so that nothing behind it is taken for a part of it.
+  const [joint, single] = [rest.filter(isJoint), rest.filter((words) => !isJoint(words))];
+  const words = rest.length === 1 ? rest[0]!.replace(/^either /, "") : [...single, ...joint].join(" and ");
+  return [group?.kind === "cohort" ? cohortWords(group.name) : "people", words].filter(Boolean).join(" ");
 }
 
-/** What is said of people behind their name: "whose trips is more than 100", "whose contractor is not true". */
-function traitWords(trait: Condition): string {
-  const test = trait.kind === "not" ? trait.part : trait;
-  const negated = trait.kind === "not";
-  if (test.kind === "cohort") return describeTest(test, negated);
-  if (test.kind !== "test")
-    return `for whom ${trait.kind === "or" ? `(${describeCondition(trait)})` : describeCondition(trait)}`;
+/** What is said of people, one by one: “not (a or b)” is two things. */
+function traitsIn(trait: Condition, negated: boolean): string[] {
+  if (trait.kind === "not") return traitsIn(trait.part, !negated);
+  if ((trait.kind === "or" && negated) || (trait.kind === "and" && !negated))
+    return trait.parts.flatMap((part) => traitsIn(part, negated));
+  return [traitWords(trait, negated)];
+}
+
+function isJoint(words: string): boolean {
+  return words.startsWith("either ");
+}
+
+/**
+ * What is said of people behind their name: "whose trips is more than 100", "either whose trips is at least 50 or who are
+ * among testers". A negation is carried down to the tests, which the three answers allow.
+ */
+function traitWords(trait: Condition, negated: boolean): string {
+  switch (trait.kind) {
+    case "not":
+      return traitWords(trait.part, !negated);
+    case "and":
+    case "or":
+      return jointWords(trait, negated);
+    case "cohort":
+      return `who are ${describeTest(trait, negated)}`;
+    case "window":
+      return `while ${describeTest(trait, negated)}`;
+    case "test":
+      return trait.operand.kind === "path" ? ownWords(trait, negated) : `while ${describeTest(trait, negated)}`;
+  }
+}
+
+function jointWords({ kind, parts }: Extract<Condition, { parts: unknown }>, negated: boolean): string {
+  const [word, joint] = (kind === "or") === negated ? ["both", "and"] : ["either", "or"];
+  return `${word} ${parts.map((part) => traitWords(part, negated)).join(` ${joint} `)}`;
+}
+
+function ownWords(test: AttributeTest, negated: boolean): string {
   if (test.operator !== "is-true") return `whose ${describeTest(test, negated)}`;
   return `whose ${printOperand(test.operand)} is ${negated ? "not true" : "true"}`;
 }

@@ -1,0 +1,78 @@
+import { execFile } from "node:child_process";
+import { readFile, symlink, writeFile } from "node:fs/promises";
+import { join } from "node:path";
+import { promisify } from "node:util";
+import { expect, it } from "vitest";
+import { folderWith, projectRoot } from "../support/folders.ts";
+
+const run = promisify(execFile);
+
+/** What the program around a snippet has. */
+const around = `
+import type { FastifyReply, FastifyRequest, FastifyInstance } from "fastify";
+import type { Express } from "express";
+import type { Flags } from "iudex";
+import type { NodeGate } from "iudex/http";
+import type { IncomingMessage } from "node:http";
+type Handler = (request: FastifyRequest, reply: FastifyReply) => Promise<unknown>;
+declare global {
+  const flags: Flags;
+  const app: FastifyInstance & Express;
+  const gate: NodeGate;
+  const server: import("node:http").Server;
+  const request: FastifyRequest;
+  const quoteByZone: () => void;
+  const quoteByPortPair: () => void;
+  const byZone: Handler;
+  const byPortPair: Handler;
+  const never: Handler;
+  const hold: Handler;
+  const stormy: Handler;
+  const berths: Handler;
+  const bookACrossing: () => Promise<void>;
+  const show: (values: unknown) => void;
+  const contextOf: (request: unknown) => object;
+  const accountOf: (request: Request | IncomingMessage | { raw: IncomingMessage }) => Promise<object>;
+  const checkInSchema: import("iudex").StandardSchemaV1<unknown, { lanes: number }>;
+}
+`;
+
+/** Stand-ins for packages that a page names and that are none of ours. */
+const strangers = `declare module "pino" { export function pino(): Record<"info" | "warn" | "error", (...words: unknown[]) => void>; }`;
+
+it.each(["README.md", "docs/guide.md", "docs/running.md", "docs/testing.md", "docs/http.md"])(
+  "%s shows TypeScript that the type checker takes as it stands",
+  async (page) => {
+    const text = await readFile(join(projectRoot, page), "utf8");
+    const snippets = [...text.matchAll(/```ts\n([\s\S]*?)```/g)].map(([, code]) => code!);
+    expect(snippets.length).toBeGreaterThan(0);
+    const files = Object.fromEntries(
+      snippets.map((code, i) => [
+        /^\/\/ (\S+\.ts)\n/.exec(code)?.[1] ?? `snippet-${i + 1}.ts`,
+        `${code}\nexport {};\n`,
+      ]),
+    );
+    const entry = (name: string) => [join(projectRoot, `dist/${name}.d.ts`)];
+    const compilerOptions = {
+      strict: true,
+      noEmit: true,
+      target: "es2023",
+      lib: ["es2023", "esnext.disposable", "dom"],
+      module: "preserve",
+      allowImportingTsExtensions: true,
+      skipLibCheck: true,
+      types: ["node"],
+      paths: {
+        iudex: entry("index"),
+        "iudex/http": entry("http"),
+        "iudex/testing": entry("testing"),
+      },
+    };
+    const folder = await folderWith({ ...files, "around.d.ts": around, "strangers.d.ts": strangers });
+    await symlink(join(projectRoot, "node_modules"), join(folder, "node_modules"));
+    await writeFile(join(folder, "tsconfig.json"), JSON.stringify({ compilerOptions, include: ["*.ts"] }));
+    const tsc = join(projectRoot, "node_modules/.bin/tsc");
+    const { stdout } = await run(tsc, ["-p", "."], { cwd: folder }).catch((error: { stdout: string }) => error);
+    expect(stdout).toBe("");
+  },
+);
