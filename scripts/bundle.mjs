@@ -3,7 +3,6 @@
 import { cpSync, readdirSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { build } from "vite";
-import { root } from "./setup.mjs";
 
 const library = {
   index: "src/index.ts",
@@ -17,6 +16,8 @@ const library = {
 
 /** Packages that CommonJS cannot load everywhere go into its build. */
 const modulesOnly = [/^@noble\//, "jose", /^temporal-/];
+
+const root = join(import.meta.dirname, "..");
 
 export async function bundle() {
   await write("es", "dist", { ...library, "cli/bin": "src/cli/bin.ts" });
