@@ -7,6 +7,7 @@ const entry = (name: string) => fileURLToPath(new URL(`./src/${name}.ts`, import
 export default defineConfig({
   resolve: {
     alias: [
+      { find: /^#late\/(.*)$/, replacement: fileURLToPath(new URL("./src/late/$1.ts", import.meta.url)) },
       { find: /^iudex\/core$/, replacement: entry("core") },
       { find: /^iudex\/testing$/, replacement: entry("testing") },
       { find: /^iudex$/, replacement: entry("index") },

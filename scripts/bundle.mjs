@@ -10,8 +10,17 @@ const library = {
   http: "src/http.ts",
   testing: "src/testing.ts",
   tools: "src/tools.ts",
+  // What is loaded late; which of the two is meant, "imports" of package.json says.
+  "late/temporal": "src/late/temporal.ts",
+  "late/patterns": "src/late/patterns.ts",
   // Beside the code that starts it.
   "shared/parse-worker": "src/folder/parse-worker.ts",
+};
+
+const forNode = {
+  "cli/bin": "src/cli/bin.ts",
+  "late/temporal.node": "src/late/temporal.node.ts",
+  "late/patterns.node": "src/late/patterns.node.ts",
 };
 
 /** Packages that CommonJS cannot load everywhere go into its build. */
@@ -20,7 +29,7 @@ const modulesOnly = [/^@noble\//, "jose", /^temporal-/];
 const root = join(import.meta.dirname, "..");
 
 export async function bundle() {
-  await write("es", "dist", { ...library, "cli/bin": "src/cli/bin.ts" });
+  await write("es", "dist", { ...library, ...forNode });
   await write("cjs", "dist/cjs", library, modulesOnly);
   describeCommonJs();
 }
@@ -41,6 +50,7 @@ async function write(format, folder, entries, inside = []) {
     configFile: false,
     logLevel: "warn",
     ssr: { noExternal: inside },
+    resolve: { alias: format === "cjs" ? [{ find: /^#late\/(.*)$/, replacement: join(root, "src/late/$1.ts") }] : [] },
     build: {
       ssr: true,
       outDir: folder,
@@ -48,6 +58,7 @@ async function write(format, folder, entries, inside = []) {
       target: "node20",
       minify: false,
       rollupOptions: {
+        external: format === "es" ? [/^#late\//] : [],
         // As package.json says: only the entries do anything by being loaded.
         treeshake: { moduleSideEffects: false },
         input: Object.fromEntries(Object.entries(entries).map(([name, file]) => [name, join(root, file)])),

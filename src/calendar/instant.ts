@@ -1,4 +1,4 @@
-import { Temporal } from "temporal-polyfill";
+import { temporal } from "#late/temporal";
 import { dayExists, memo, nearest, parseTime } from "../values/index.ts";
 import { zoneNames } from "./zone-names.ts";
 
@@ -32,7 +32,7 @@ export function isDateText(text: string): boolean {
 }
 
 function localToEpoch(local: string, zone: string): number {
-  return Temporal.PlainDateTime.from(local).toZonedDateTime(zone).epochMilliseconds;
+  return temporal().PlainDateTime.from(local).toZonedDateTime(zone).epochMilliseconds;
 }
 
 /** Is this the name of a zone, spelt as in the database, that this runtime has data for? */
@@ -54,7 +54,9 @@ export function nearestZone(name: string): string | undefined {
 /** `2026-12-01 09:00 Atlantic/Faroe`; UTC where no zone is given. */
 export function showInstant(epoch: number, zone: string | undefined): string {
   if (!isShowable(epoch)) return `${epoch} ms`;
-  const local = Temporal.Instant.fromEpochMilliseconds(Math.trunc(epoch)).toZonedDateTimeISO(zone ?? "UTC");
+  const local = temporal()
+    .Instant.fromEpochMilliseconds(Math.trunc(epoch))
+    .toZonedDateTimeISO(zone ?? "UTC");
   const smallest = local.second === 0 && local.millisecond === 0 ? "minute" : "second";
   const time = local.toPlainDateTime().toString({ smallestUnit: smallest }).replace("T", " ");
   return `${time} ${zone ?? "UTC"}`;
@@ -63,7 +65,9 @@ export function showInstant(epoch: number, zone: string | undefined): string {
 /** `4 December 2026, 09:00`, as people write it in the zone; UTC where none is given. */
 export function writtenDate(epoch: number, zone: string | undefined): string {
   if (!isShowable(epoch)) return `${epoch} ms`;
-  const local = Temporal.Instant.fromEpochMilliseconds(Math.trunc(epoch)).toZonedDateTimeISO(zone ?? "UTC");
+  const local = temporal()
+    .Instant.fromEpochMilliseconds(Math.trunc(epoch))
+    .toZonedDateTimeISO(zone ?? "UTC");
   const date = `${local.day} ${months[local.month - 1]} ${local.year}`;
   const time = local.toPlainTime().toString({ smallestUnit: "minute" });
   return time === "00:00" ? date : `${date}, ${time}`;

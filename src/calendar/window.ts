@@ -1,4 +1,5 @@
-import { Temporal } from "temporal-polyfill";
+import type { Temporal } from "temporal-polyfill";
+import { temporal } from "#late/temporal";
 import type { Week } from "./hours.ts";
 
 export interface WindowParts {
@@ -95,7 +96,7 @@ export class TimeWindow {
   /** Open all the time but on the excepted dates. */
   #dated(zone: string | undefined): { from: number; until: number; intervals: readonly Interval[] } {
     const shut = [...this.#except].sort().map((date) => {
-      const day = Temporal.PlainDate.from(date);
+      const day = temporal().PlainDate.from(date);
       return { start: midnight(day, zone ?? "UTC"), end: midnight(day.add({ days: 1 }), zone ?? "UTC") };
     });
     const intervals: Interval[] = [];
@@ -109,7 +110,7 @@ export class TimeWindow {
   }
 
   #recurring(at: number, week: Week, zone: string): { from: number; until: number; intervals: readonly Interval[] } {
-    const today = Temporal.Instant.fromEpochMilliseconds(Math.floor(at)).toZonedDateTimeISO(zone).toPlainDate();
+    const today = temporal().Instant.fromEpochMilliseconds(Math.floor(at)).toZonedDateTimeISO(zone).toPlainDate();
     // A repeated stretch of local time can reach back over midnight, so the chunk begins a day early.
     const first = today.subtract({ days: 1 });
     const intervals: Interval[] = [];
@@ -132,7 +133,7 @@ export class TimeWindow {
 
 function resolve(day: Temporal.PlainDate, minutes: number, zone: string): number {
   const date = day.add({ days: Math.floor(minutes / 1440) });
-  const time = new Temporal.PlainTime(Math.floor((minutes % 1440) / 60), minutes % 60);
+  const time = new (temporal().PlainTime)(Math.floor((minutes % 1440) / 60), minutes % 60);
   return date.toPlainDateTime(time).toZonedDateTime(zone).epochMilliseconds;
 }
 

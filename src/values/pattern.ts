@@ -1,4 +1,4 @@
-import { RE2JS } from "re2js";
+import { patterns } from "#late/patterns";
 import { memo } from "./memo.ts";
 
 /**
@@ -25,7 +25,8 @@ export function patternFault(pattern: string, ignoreCase: boolean): string | und
 /** By a mark for the case and the pattern; sets are read again often, and patterns change seldom. */
 const compiled = memo(1_000, (key): Pattern | Error => {
   try {
-    const regex = RE2JS.compile(key.slice(1), key.startsWith("i") ? RE2JS.CASE_INSENSITIVE : 0);
+    const engine = patterns();
+    const regex = engine.compile(key.slice(1), key.startsWith("i") ? engine.CASE_INSENSITIVE : 0);
     return { test: (text) => regex.test(text) };
   } catch (error) {
     return error instanceof Error ? error : new Error(String(error));

@@ -1,8 +1,10 @@
 import { execFileSync } from "node:child_process";
 import { writeFileSync } from "node:fs";
-import { access, mkdtemp, readFile, rm, writeFile } from "node:fs/promises";
+import { access, mkdtemp, readdir, readFile, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { runInNewContext } from "node:vm";
+import { build } from "vite";
 import { afterAll, beforeAll, expect, it } from "vitest";
 import { demoFolder, projectRoot } from "../support/folders.ts";
 
@@ -65,6 +67,35 @@ it("is required", async () => {
   // As where modules cannot be required: in test runners that know CommonJS only.
   const alone = ["--no-experimental-require-module", "ask.cjs", demoFolder];
   expect(shell(process.execPath, alone, home).trim()).toBe("15");
+});
+
+it("its core is bundled for a page, calendar and patterns included", async () => {
+  await writeFile(
+    join(home, "page.js"),
+    `import { FlagSet, readDefinitions } from "iudex/core";
+const flags = {
+  winter: { safe: false, rules: [{ when: "window:winter", give: true }] },
+  ferry: { safe: false, rules: [{ when: "ship matches /^TH-[0-9]+$/", give: true }] },
+};
+const windows = { winter: { from: "2026-12-01", until: "2027-03-01", zone: "Atlantic/Faroe" } };
+const { definitions } = readDefinitions([{ file: "a.json", data: { iudex: 1, windows, flags } }]);
+const set = new FlagSet(definitions);
+const at = Date.parse("2026-12-24T12:00Z");
+globalThis.answer = [set.value("winter", {}, { at }), set.value("winter", {}, { at: 0 }), set.value("ferry", { ship: "TH-7" })];
+`,
+  );
+  await build({
+    root: home,
+    configFile: false,
+    logLevel: "error",
+    build: { lib: { entry: "page.js", formats: ["iife"], name: "page" }, outDir: "page", minify: false },
+  });
+  const [script] = (await readdir(join(home, "page"))).filter((name) => name.endsWith(".js"));
+  const code = await readFile(join(home, "page", script!), "utf8");
+  expect(/createRequire|["'`]node:/.test(code)).toBe(false);
+  const page = { answer: undefined as unknown, TextEncoder, TextDecoder, console };
+  runInNewContext(code, Object.assign(page, { globalThis: page }));
+  expect(page.answer).toEqual([true, false, true]);
 });
 
 it.each([

@@ -1,0 +1,8 @@
+import { createRequire } from "node:module";
+
+const load = createRequire(import.meta.url);
+
+/** The engine of regular expressions, loaded with the first pattern of a set. */
+export function patterns(): typeof import("re2js").RE2JS {
+  return (load("../cjs/late/patterns.js") as typeof import("./patterns.ts")).patterns();
+}
