@@ -1,6 +1,6 @@
 // Writes the JavaScript of dist: the public entries, the command, the parsing thread, and what they share. A service
 // loads a dozen files instead of two hundred; the code is not made smaller, so that stacks can be read.
-import { cpSync, readdirSync, writeFileSync } from "node:fs";
+import { cpSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { build } from "vite";
 
@@ -24,7 +24,8 @@ const forNode = {
 };
 
 /** Packages that CommonJS cannot load everywhere go into its build. */
-const modulesOnly = [/^@noble\//, "jose", /^temporal-/];
+const insideCommonJs = ["@noble/hashes", "jose", "temporal-polyfill", "temporal-utils"];
+const modulesOnly = insideCommonJs.map((name) => new RegExp(`^${name}(?:/|$)`));
 
 const root = join(import.meta.dirname, "..");
 
@@ -41,7 +42,17 @@ function describeCommonJs() {
     const isOurs = !path.startsWith("cjs") && !path.startsWith("cli");
     if (isOurs && path.endsWith(".d.ts")) cpSync(join(dist, path), join(dist, "cjs", path));
   }
+  writeFileSync(join(dist, "cjs", "LICENSES.txt"), licensesOf(insideCommonJs));
   writeFileSync(join(dist, "cjs", "package.json"), '{ "type": "commonjs" }\n');
+}
+
+function licensesOf(packages) {
+  const texts = packages.map((name) => {
+    const folder = join(root, "node_modules", name);
+    const file = readdirSync(folder).find((entry) => /^licen[cs]e/i.test(entry));
+    return `${name}\n\n${readFileSync(join(folder, file), "utf8").trim()}\n`;
+  });
+  return `What follows is contained in these files.\n\n${texts.join("\n\n")}`;
 }
 
 async function write(format, folder, entries, inside = []) {
