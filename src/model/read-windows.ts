@@ -12,7 +12,8 @@ export function readWindows(
   return windows;
 }
 
-function readWindow({ name, source, place, defaults }: Entry<WindowSource>, problems: Problems): WindowDefinition {
+function readWindow(entry: Entry<WindowSource>, problems: Problems): WindowDefinition {
+  const { name, source, place, defaults } = entry;
   const { hours, except = [], about } = source;
   const zone =
     source.zone === undefined ? zoneOfFile(defaults.zone) : readZone(source.zone, at(place, "zone"), problems);
@@ -23,7 +24,8 @@ function readWindow({ name, source, place, defaults }: Entry<WindowSource>, prob
     week: hours === undefined ? undefined : parseHours(hours).week,
     except,
   });
-  checkWindow({ source, place, zone, window }, problems);
+  const isEmpty = !["from", "until", "hours"].some((key) => entry.says(key));
+  checkWindow({ source, place, zone, window, isEmpty }, problems);
   return { name, place, about, window, hours };
 }
 
@@ -78,13 +80,15 @@ interface Checked {
   readonly place: Place;
   readonly zone: Zone;
   readonly window: TimeWindow;
+  /** The file says neither when it begins, nor when it ends, nor at which hours it is open. */
+  readonly isEmpty: boolean;
 }
 
-function checkWindow({ source, place, zone, window }: Checked, problems: Problems): void {
+function checkWindow({ source, place, zone, window, isEmpty }: Checked, problems: Problems): void {
   const { from, until, except } = window.parts;
   const { hours } = source;
   const whole: Place = { ...place, part: "key" };
-  if (source.from === undefined && source.until === undefined && hours === undefined) {
+  if (isEmpty) {
     problems.report("window-empty", whole, {
       message: "This window has neither a bound nor hours.",
       expected: "at least one of from, until and hours",

@@ -1,4 +1,5 @@
 import { atKey, type Place, type Problems } from "../problems/index.ts";
+import { isObject, own } from "../values/index.ts";
 import type { DefaultsSource, DefinitionFile } from "./format/files.ts";
 
 /** A parsed file: its name relative to the folder, and its data. */
@@ -55,6 +56,14 @@ export class Entry<T> {
 
   get defaults(): DefaultsSource {
     return this.section.defaults;
+  }
+
+  /** Whether the file says anything under a key, be it usable or not. */
+  says(key: string): boolean {
+    const { data } = this.document;
+    const members = isObject(data) ? own(data, this.section.key) : undefined;
+    const member = isObject(members) ? own(members, this.name) : undefined;
+    return isObject(member) && Object.hasOwn(member, key);
   }
 }
 
