@@ -1,10 +1,12 @@
 import { execFile } from "node:child_process";
+import { appendFileSync } from "node:fs";
 import { writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { promisify } from "node:util";
 import { followFlags } from "iudex";
 import { loadFolder } from "iudex/tools";
 import { describe, expect, it, onTestFinished } from "vitest";
+import { readFolder } from "../../src/folder/index.ts";
 import { parseYaml } from "../../src/folder/yaml.ts";
 import { folderWith, projectRoot } from "../support/folders.ts";
 import { next } from "../support/waiting.ts";
@@ -32,6 +34,30 @@ describe("a reading that fails for a moment", () => {
     });
     expect(again).toEqual(whole);
   });
+});
+
+it("a list that does not come to rest is held back, and its last whole reading stays", async () => {
+  const definition =
+    "iudex: 1\ncohorts: { c: { of: id, file: ids.txt } }\nflags: { a: { safe: 1, provided: cohort:c } }\n";
+  const folder = await folderWith({ "a.yaml": definition, "ids.txt": "A-1\nA-2\n" });
+  const content = await readFolder(folder);
+  await writeFile(join(folder, "ids.txt"), "B-1\n");
+  // Lists are asked for, read, and then schemas are asked for: at that moment somebody goes on writing.
+  const { memory } = content.tools;
+  const file = memory.file.bind(memory);
+  let calls = 0;
+  let writes = 0;
+  memory.file = (document) => {
+    if (++calls % 2 === 0 && writes < 20) appendFileSync(join(folder, "ids.txt"), `B-${++writes + 1}\n`);
+    return file(document);
+  };
+  const restless = await readFolder(folder, content);
+  const ids = ({ lists }: typeof content) =>
+    [...lists.values()].map(({ result }) => "ids" in result && result.ids.size);
+  expect(writes).toBeGreaterThan(1);
+  expect(ids(restless)).toEqual([2]);
+  memory.file = file;
+  expect(ids(await readFolder(folder, restless))).toEqual([writes + 1]);
 });
 
 describe("file systems that count time coarsely", () => {
