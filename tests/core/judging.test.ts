@@ -21,11 +21,21 @@ describe("joined tests, by Kleene's tables", () => {
     [4, "or"],
   ] as const)("%d parts, joined by %s", (n, joint) => {
     const text = names.slice(0, n).join(` ${joint} `);
+    // A negation is carried down to the tests, but not into a cohort: there all three answers count.
+    const rule = (when: string) => ({ safe: false, rules: [{ when, give: true }] });
+    const behind = new FlagSet(
+      defined({ cohorts: { c: { when: text } }, flags: { yes: rule("cohort:c"), no: rule("not cohort:c") } }),
+    );
     for (const parts of combinations(n)) {
       const context = Object.fromEntries(parts.map((part, i) => [names[i]!, given[part]]));
       const answer = (joint === "and" ? Math.min(...parts) : Math.max(...parts)) as Answer;
       expect([parts, answerOf(text, context)]).toEqual([parts, answerWord(answer)]);
       expect([parts, answerOf(`not (${text})`, context)]).toEqual([parts, answerWord(opposite(answer))]);
+      expect([parts, behind.value("yes", context), behind.value("no", context)]).toEqual([
+        parts,
+        answer === TRUE,
+        answer === FALSE,
+      ]);
     }
   });
 });
