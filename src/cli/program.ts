@@ -16,7 +16,8 @@ export async function run(words: readonly string[], output: Output, version: str
     code = answer;
   };
   const program = programFor(output, version);
-  const [meant] = words.filter((word) => !word.startsWith("-"));
+  const [first, second] = words.filter((word) => !word.startsWith("-"));
+  const meant = first === "help" ? second : first;
   for (const entry of commands) {
     const command = announce(entry, program);
     if (command.name() === meant) (await entry.load())(command, { output, version, finish });

@@ -130,6 +130,7 @@ console.log(map, lanes, flags.value("hold-minutes", context), wrong !== undefine
     const { out } = await iudex("--help");
     const names = [...out.matchAll(/^ {2}([a-z]+) \[options\]/gm)].map(([, name]) => name!);
     expect(names).toHaveLength(15);
+    expect((await iudex("help", "check")).out).toContain("--sarif");
     const key = {
       kty: "oct",
       kid: "2026-11",
