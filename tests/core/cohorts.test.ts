@@ -1,8 +1,10 @@
 import { describe, expect, it } from "vitest";
 import { murmur3 } from "../../src/buckets/murmur3.ts";
+import { Race } from "../../src/buckets/race.ts";
 import { FlagSet } from "../../src/core.ts";
 import { IdSet } from "../../src/ids/id-set.ts";
 import { codes, defined } from "../support/definitions.ts";
+import { hash, murmur } from "../support/oracle.ts";
 import { runs } from "../support/runs.ts";
 
 describe("sets of ids", () => {
@@ -40,8 +42,50 @@ describe("the hash", () => {
     expect(murmur3(text, seed)).toBe(hash);
   });
 
+  it("hashes the bytes of UTF-8, at every edge of it and at every length", () => {
+    const edges = [0x00, 0x7f, 0x80, 0x7ff, 0x800, 0xd7ff, 0xe000, 0xffff, 0x10000, 0x10ffff];
+    for (const edge of edges) {
+      for (let length = 0; length < 9; length++) {
+        for (const text of [
+          "a".repeat(length) + String.fromCodePoint(edge),
+          String.fromCodePoint(edge).repeat(length),
+        ]) {
+          expect([edge, length, murmur3(text, 9)]).toEqual([
+            edge,
+            length,
+            murmur(new TextEncoder().encode(text), 9) >>> 0,
+          ]);
+        }
+      }
+    }
+  });
+
   it("takes a lone surrogate as the replacement character", () => {
     expect(murmur3("a\ud800", 7)).toBe(murmur3("a\ufffd", 7));
+  });
+});
+
+describe("the race of a split", () => {
+  const entrants = [
+    { variant: "classic", parts: 2 },
+    { variant: "idle", parts: 0 },
+    { variant: "deck", parts: 1 },
+  ];
+
+  it("gives every variant with parts its time, as the recipe says, the shortest first", () => {
+    for (const id of ["A-1", "A-2", "A-3", "A-17"]) {
+      const times = new Race("seat-map", entrants).times(id);
+      const expected = entrants
+        .filter(({ parts }) => parts > 0)
+        .map((each) => ({
+          ...each,
+          time: -Math.log(((hash("split", `seat-map:${each.variant}`, id) >>> 0) + 0.5) / 2 ** 32) / each.parts,
+        }))
+        .sort((a, b) => a.time - b.time);
+      expect(times).toEqual(expected);
+      expect(new Race("seat-map", entrants).winner(id)).toBe(expected[0]!.variant);
+      expect(new Race("seat-map", entrants.toReversed()).winner(id)).toBe(expected[0]!.variant);
+    }
   });
 });
 
