@@ -30,27 +30,31 @@ export {
   type TestTrace,
   type WhereListed,
 } from "./insight/index.ts";
-export type { Clock } from "./judge/index.ts";
-export { type AskOptions, type Cause, FlagSet, type OverrideLayer, type Verdict } from "./judge/index.ts";
-export type { AttributeTypeName, Group, Negation, Test } from "./language/index.ts";
+export { type AskOptions, type Cause, type Clock, FlagSet, type OverrideLayer, type Verdict } from "./judge/index.ts";
 export {
   type AttributeType,
+  type AttributeTypeName,
   type Condition,
+  type Group,
+  type Negation,
   type ParsedCondition,
   parseCondition,
   printCondition,
+  type Test,
 } from "./language/index.ts";
-export type { ConditionCohort, ListCohort, LotCohort } from "./model/index.ts";
 export {
   type AttributeDefinition,
   type CohortDefinition,
   type CompiledSchema,
+  type ConditionCohort,
   type Definitions,
   type EnvironmentDefinition,
   type FlagDefinition,
+  type ListCohort,
   type ListReader,
   type ListRequest,
   type ListResult,
+  type LotCohort,
   type SchemaFault,
   type SchemaPort,
   type SchemaProblem,
@@ -79,7 +83,5 @@ export {
   readInSteps,
   schemaRequests,
 } from "./reading/index.ts";
-export type { JsonSchema, SchemaSource } from "./source/index.ts";
-export { type Document, definitionSchema } from "./source/index.ts";
-export type { AnswerWord, Range } from "./values/index.ts";
-export { type Data, limits, type ValueType } from "./values/index.ts";
+export { type Document, definitionSchema, type JsonSchema, type SchemaSource } from "./source/index.ts";
+export { type AnswerWord, type Data, limits, type Range, type ValueType } from "./values/index.ts";

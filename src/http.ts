@@ -4,8 +4,8 @@
  * @module iudex/http
  */
 
-export type { Answering, ResponseOf } from "./http/index.ts";
 export {
+  type Answering,
   allOf,
   anyOf,
   type Closed,
@@ -27,5 +27,6 @@ export {
   type PageValues,
   type RequestLike,
   type ResponseLike,
+  type ResponseOf,
   type StreamOptions,
 } from "./http/index.ts";

@@ -18,15 +18,20 @@ export {
   type TestTrace,
   type Verdict,
 } from "./core.ts";
-export type { Paint, RenderOptions } from "./folder/index.ts";
-export { type LocatedProblem, type RelatedLocation, renderProblems } from "./folder/index.ts";
+export {
+  type LocatedProblem,
+  type Paint,
+  type RelatedLocation,
+  type RenderOptions,
+  renderProblems,
+} from "./folder/index.ts";
 export type { PartChange } from "./insight/index.ts";
-export type { CatalogueEntries, PossibleOutcomes, WatchTimes } from "./runtime/index.ts";
 export {
   type ActiveSpan,
   type AskedBy,
   type AskingOptions,
   type Catalogue,
+  type CatalogueEntries,
   type CatalogueEntry,
   type ChangeEvent,
   type ClosingEvent,
@@ -55,6 +60,7 @@ export {
   type PassRequest,
   PinnedFlags,
   type PinOptions,
+  type PossibleOutcomes,
   type ProblemEvent,
   type RejectedEvent,
   type StandardSchemaV1,
@@ -70,6 +76,7 @@ export {
   variant,
   verdictCounter,
   verdictLog,
+  type WatchTimes,
   yesNo,
 } from "./runtime/index.ts";
 export type { AnswerWord } from "./values/index.ts";

@@ -4,7 +4,6 @@
  * @module iudex/tools
  */
 export { type Loaded, type LocatedProblem, loadFolder, renderProblems } from "./folder/index.ts";
-export type { ExpectedShare } from "./insight/index.ts";
 export {
   type AgendaEntry,
   type AgendaOptions,
@@ -14,6 +13,7 @@ export {
   compareSets,
   type DivisionCount,
   type Expected,
+  type ExpectedShare,
   type FlagReach,
   type Given,
   type GroupedCount,
@@ -26,7 +26,6 @@ export {
   type ValueCount,
 } from "./insight/index.ts";
 export { flagsBehind, Graph, type NodeKey, type NodeKind, type Reference, type Use } from "./model/index.ts";
-export type { See } from "./tools/index.ts";
 export {
   agendaCalendar,
   type CensusRequest,
@@ -55,6 +54,7 @@ export {
   readPeople,
   refuseUncommitted,
   reinstate,
+  type See,
   type SetIdsRequest,
   type SetRequest,
   type Source,

@@ -20,8 +20,7 @@ export { type LocalOverrides, readLocalOverrides } from "./local-overrides.ts";
 export type { LocatedProblem, RelatedLocation } from "./located.ts";
 export { parseText } from "./parse.ts";
 export { decodeText, readText, reasonOf } from "./read-text.ts";
-export type { RenderOptions } from "./render.ts";
-export { type Paint, renderProblems, wrap } from "./render.ts";
+export { type Paint, type RenderOptions, renderProblems, wrap } from "./render.ts";
 export { settleRevision } from "./revision.ts";
 export {
   type FolderScan,

@@ -1,8 +1,8 @@
 // Gates, page values and streams.
 export { FetchGate, type FetchHandler, fetchGate } from "./fetch-gate.ts";
 export type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
-export type { Answering, ResponseOf } from "./node-gate.ts";
 export {
+  type Answering,
   type Handler,
   type HeldResponse,
   type Middleware,
@@ -10,6 +10,7 @@ export {
   nodeGate,
   type RequestLike,
   type ResponseLike,
+  type ResponseOf,
 } from "./node-gate.ts";
 export { allOf, anyOf, is, type JoinedOpenWhen, not, type OpenWhen } from "./open-when.ts";
 export type { PageValues } from "./page-values.ts";

@@ -1,12 +1,12 @@
 // What a set says, to people: explanations, sentences, changes, census, agenda, leftovers.
 export { type AgendaEntry, type AgendaOptions, agendaOf } from "./agenda.ts";
-export type { ExpectedShare } from "./census/census.ts";
 export {
   type CauseCount,
   Census,
   type CensusResult,
   type DivisionCount,
   type Expected,
+  type ExpectedShare,
   type GroupedCount,
   type ValueCount,
 } from "./census/census.ts";

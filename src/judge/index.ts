@@ -9,5 +9,4 @@ export { readerOf } from "./context/reader.ts";
 export { idText, readPath } from "./context/subject.ts";
 export { type AskOptions, clockOf, FlagSet } from "./flag-set.ts";
 export { type Cause, Outcome, type OverrideLayer, type Verdict } from "./outcome.ts";
-export type { Clock } from "./question.ts";
-export { type Overrides, Question } from "./question.ts";
+export { type Clock, type Overrides, Question } from "./question.ts";

@@ -20,11 +20,11 @@ export {
 } from "./operators.ts";
 export { type ParsedCondition, Parser, parseCondition, parsePath } from "./parser.ts";
 export { printCondition, printLiteral, printOperand, printPath } from "./print.ts";
-export type { Negation } from "./tree.ts";
 export {
   type AttributeTest,
   type Condition,
   type Group,
+  type Negation,
   type Operand,
   type PathOperand,
   type Test,

@@ -46,10 +46,10 @@ export {
   writtenRules,
 } from "./rules.ts";
 export type { CompiledSchema, SchemaFault, SchemaPort, SchemaProblem } from "./schemas.ts";
-export type { ConditionCohort } from "./types.ts";
 export {
   type AttributeDefinition,
   type CohortDefinition,
+  type ConditionCohort,
   type Definitions,
   type EnvironmentDefinition,
   type FlagDefinition,

@@ -1,8 +1,8 @@
 // Flags in a running service: followed, stored, overridden, pinned.
 export { catalogueProblems, localOverrides, overrideProblems } from "./beforehand.ts";
-export type { CatalogueEntries } from "./catalogue.ts";
 export {
   type Catalogue,
+  type CatalogueEntries,
   type CatalogueEntry,
   data,
   defineCatalogue,

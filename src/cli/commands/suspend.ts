@@ -11,20 +11,20 @@ export interface SuspendCommand extends EditOptions {
 
 export function addSuspend(command: Command, cli: Cli): void {
   command.option("--who <name>", "who suspends it; whoever runs this if left out");
-  addEditOptions(command, "in this environment only").action(async (flag: string, options: SuspendCommand) =>
+  addEditOptions(command).action(async (flag: string, options: SuspendCommand) =>
     cli.finish(await stop(flag, options, cli.output)),
   );
 }
 
 export function addReinstate(command: Command, cli: Cli): void {
-  addEditOptions(command, "in this environment only").action(async (flag: string, options: SuspendCommand) =>
+  addEditOptions(command).action(async (flag: string, options: SuspendCommand) =>
     cli.finish(await startAgain(flag, options, cli.output)),
   );
 }
 
-function addEditOptions(command: Command, env: string): Command {
+function addEditOptions(command: Command): Command {
   return command
-    .option("--env <name>", env)
+    .option("--env <name>", "in this environment only")
     .option(...peopleOption)
     .option(...atOption)
     .option("--yes", "do not ask")
