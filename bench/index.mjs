@@ -5,7 +5,20 @@ import { once } from "node:events";
 import { writeFile } from "node:fs/promises";
 import { join } from "node:path";
 
-const names = ["decision", "hash", "windows", "lists", "compile", "pinned", "reload", "start", "census"];
+const names = [
+  "decision",
+  "hash",
+  "windows",
+  "lists",
+  "compile",
+  "pinned",
+  "shapes",
+  "gate",
+  "listeners",
+  "reload",
+  "start",
+  "census",
+];
 const words = process.argv.slice(2);
 const file = words.includes("--json") ? words[words.indexOf("--json") + 1] : undefined;
 const wanted = words.filter((word) => names.includes(word));

@@ -14,7 +14,7 @@ const library = {
   "late/temporal": "src/late/temporal.ts",
   "late/patterns": "src/late/patterns.ts",
   // Beside the code that starts it.
-  "shared/parse-worker": "src/folder/parse-worker.ts",
+  "shared/aside-worker": "src/folder/aside-worker.ts",
 };
 
 const forNode = {
@@ -23,16 +23,35 @@ const forNode = {
   "late/patterns.node": "src/late/patterns.node.ts",
 };
 
-/** Packages that CommonJS cannot load everywhere go into its build. */
-const insideCommonJs = ["@noble/hashes", "jose", "temporal-polyfill", "temporal-utils"];
-const modulesOnly = insideCommonJs.map((name) => new RegExp(`^${name}(?:/|$)`));
+/** Packages that only the commands need, or only some sets, go into the files that do: a service installs none of them. */
+const rarelyNeeded = ["commander", "picocolors", "proper-lockfile", "write-file-atomic", "json-schema-library"];
+
+/** Packages that CommonJS cannot load everywhere go into its build as well. */
+const modulesOnly = ["@noble/hashes", "jose", "temporal-polyfill", "temporal-utils"];
 
 const root = join(import.meta.dirname, "..");
 
 export async function bundle() {
-  await write("es", "dist", { ...library, ...forNode });
-  await write("cjs", "dist/cjs", library, modulesOnly);
+  const inside = withTheirs(rarelyNeeded);
+  await write("es", "dist", { ...library, ...forNode }, inside);
+  writeFileSync(join(root, "dist", "LICENSES.txt"), licensesOf(inside));
+  const insideCommonJs = [...inside, ...modulesOnly];
+  await write("cjs", "dist/cjs", library, insideCommonJs);
+  writeFileSync(join(root, "dist", "cjs", "LICENSES.txt"), licensesOf(insideCommonJs));
   describeCommonJs();
+}
+
+/** Packages with all that they depend on in turn. */
+function withTheirs(packages) {
+  const all = new Set();
+  const take = (name) => {
+    if (all.has(name)) return;
+    all.add(name);
+    const { dependencies = {} } = JSON.parse(readFileSync(join(root, "node_modules", name, "package.json"), "utf8"));
+    for (const each of Object.keys(dependencies)) take(each);
+  };
+  for (const name of packages) take(name);
+  return [...all].sort();
 }
 
 /** The declarations once more, beside the CommonJS that they are then taken to describe. */
@@ -42,7 +61,6 @@ function describeCommonJs() {
     const isOurs = !path.startsWith("cjs") && !path.startsWith("cli");
     if (isOurs && path.endsWith(".d.ts")) cpSync(join(dist, path), join(dist, "cjs", path));
   }
-  writeFileSync(join(dist, "cjs", "LICENSES.txt"), licensesOf(insideCommonJs));
   writeFileSync(join(dist, "cjs", "package.json"), '{ "type": "commonjs" }\n');
 }
 
@@ -50,17 +68,25 @@ function licensesOf(packages) {
   const texts = packages.map((name) => {
     const folder = join(root, "node_modules", name);
     const file = readdirSync(folder).find((entry) => /^licen[cs]e/i.test(entry));
-    return `${name}\n\n${readFileSync(join(folder, file), "utf8").trim()}\n`;
+    const { version, license } = JSON.parse(readFileSync(join(folder, "package.json"), "utf8"));
+    return `${name} ${version} (${license})\n\n${file ? readFileSync(join(folder, file), "utf8").trim() : ""}\n`;
   });
   return `What follows is contained in these files.\n\n${texts.join("\n\n")}`;
 }
+
+/** CommonJS packages that ask for their own file's name are told it as modules are. */
+const namesOfFiles = {
+  name: "names-of-files",
+  renderChunk: (code) => (code.includes("__filename") ? code.replace(/\b__filename\b/g, "import.meta.filename") : null),
+};
 
 async function write(format, folder, entries, inside = []) {
   await build({
     root,
     configFile: false,
     logLevel: "warn",
-    ssr: { noExternal: inside },
+    ssr: { noExternal: inside.map((name) => new RegExp(`^${name}(?:/|$)`)) },
+    plugins: format === "es" ? [namesOfFiles] : [],
     resolve: { alias: format === "cjs" ? [{ find: /^#late\/(.*)$/, replacement: join(root, "src/late/$1.ts") }] : [] },
     build: {
       ssr: true,

@@ -67,19 +67,19 @@ try {
   await page.getByRole("heading", { name: "Who am I?" }).waitFor();
   await shot(page, "booking-drawer");
   const item = page.locator(".flag", { hasText: "zone-fares" });
+  await item.locator("summary").click();
   await item.getByRole("button", { name: /^why/ }).click();
   await item.locator(".why").waitFor();
-  await item.evaluate((element) => element.scrollIntoView({ block: "start" }));
   await shot(page, "booking-why");
+  const dark = await open({ colorScheme: "dark" });
+  await signIn(dark, "C-204");
+  await choose(dark, 0);
+  await shot(dark, "booking-dark");
+  const small = await open({ viewport: { width: 390, height: 844 } });
+  await signIn(small, "A-17");
+  await choose(small, 0);
+  await shot(small, "booking-small");
   if (process.argv[2]) {
-    const dark = await open({ colorScheme: "dark" });
-    await signIn(dark, "C-204");
-    await choose(dark, 0);
-    await shot(dark, "dark");
-    const small = await open({ viewport: { width: 390, height: 844 } });
-    await signIn(small, "A-17");
-    await choose(small, 0);
-    await shot(small, "small");
     await small.locator(".seats").evaluate((element) => element.scrollIntoView());
     await shot(small, "small-seats");
     await small.getByRole("button", { name: "Developer drawer" }).click();

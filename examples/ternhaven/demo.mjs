@@ -15,7 +15,7 @@ const kari = {
 const oda = {
   account: { id: "A-17", plan: "vehicle" },
   email: "oda@post.example",
-  trips: 88,
+  trips: 104,
   app: { version: "4.2.1" },
 };
 const jonas = {
@@ -52,7 +52,7 @@ try {
 
   chapter("3  Somebody raises “one in ten” to everyone who crosses often, and saves the file");
   const changed = next("change");
-  await edit("fares.yaml", "when: trips > 100\n        share: 10%", "when: trips > 80");
+  await edit("fares.yaml", "when: trips > 100\n        share: 10%", "when: trips > 100");
   const { from, to, changes } = await changed;
   say(`Revision ${from.slice(0, 12)} has become ${to.slice(0, 12)}. What it means:`);
   for (const { name, words } of changes) for (const each of words) say(wrapped(`${name}: ${each}`));
@@ -61,7 +61,7 @@ try {
 
   chapter("4  The next save is a slip of the hand");
   const rejected = next("rejected");
-  await edit("fares.yaml", "when: trips > 80", "when: tripps > 80 && not contractor");
+  await edit("fares.yaml", "when: trips > 100", "when: tripps > 100 && not contractor");
   const { problems } = await rejected;
   const text = await readFile(join(folder, "fares.yaml"), "utf8");
   say(renderProblems(problems, { text: () => text }));

@@ -17,7 +17,8 @@ export function readInstant(text: string, zone: string | undefined): number | In
   if (!Number.isNaN(fixed)) return fixed;
   const isDate = isDateText(text);
   if (!isDate && (!localShape.test(text) || Number.isNaN(parseTime(`${text}Z`)))) return "form";
-  if (zone === undefined) return "no-zone";
+  // A zone that does not exist has been reported where it is named, and is none.
+  if (zone === undefined || !isZone(zone)) return "no-zone";
   return localToEpoch(isDate ? `${text}T00:00` : cutFraction(text), zone);
 }
 

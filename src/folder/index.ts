@@ -2,7 +2,7 @@
 export { parseJson } from "./json.ts";
 export { type SchemaFile, schemaPort } from "./json-schemas.ts";
 export { keepCopy, loadCopy } from "./last-good.ts";
-export { type LoadedList, listKey, loadList, readIds } from "./lists.ts";
+export { type LoadedList, listKey, loadList } from "./lists.ts";
 export {
   currentSignature,
   type FolderContent,
@@ -17,7 +17,8 @@ export {
   readFolder,
 } from "./load.ts";
 export { type LocalOverrides, readLocalOverrides } from "./local-overrides.ts";
-export type { LocatedProblem, RelatedLocation } from "./located.ts";
+export { countOf, type LocatedProblem, type RelatedLocation } from "./located.ts";
+export { packIds, resultOf } from "./packed-list.ts";
 export { parseText } from "./parse.ts";
 export { decodeText, readText, reasonOf } from "./read-text.ts";
 export { type Paint, type RenderOptions, renderProblems, wrap } from "./render.ts";

@@ -1,9 +1,16 @@
-import type { Draft, JsonError, Keyword, SchemaNode } from "json-schema-library";
+import {
+  compileSchema,
+  type Draft,
+  draft2020,
+  extendDraft,
+  type JsonError,
+  type Keyword,
+  type SchemaNode,
+} from "json-schema-library";
 import type { CompiledSchema, SchemaFault, SchemaPort, SchemaProblem } from "../model/index.ts";
 import { schemaFileOf } from "../reading/index.ts";
 import type { SchemaSource } from "../source/index.ts";
 import { compilePattern, memo } from "../values/index.ts";
-import { schemaLibrary } from "./rarely.ts";
 import { findSchemaFault } from "./schema-keywords.ts";
 
 /** What a schema file holds, or why it cannot be read. */
@@ -60,7 +67,6 @@ function compiled(schema: unknown): CompiledSchema {
 }
 
 function build(schema: object): { node: SchemaNode; error: JsonError | undefined } {
-  const { compileSchema } = schemaLibrary();
   const node = compileSchema({ $schema: dialect, ...schema }, { drafts: [linear(dialect)], formatAssertion: false });
   return { node, error: node.schemaErrors?.[0] };
 }
@@ -104,13 +110,13 @@ function stepsOf(pointer: string): (string | number)[] {
 
 /** The dialect with patterns in linear time: definitions and the values of overrides may come from somebody else. */
 const linear: (dialect: string) => Draft = memo(1, () =>
-  schemaLibrary().extendDraft(schemaLibrary().draft2020, {
+  extendDraft(draft2020, {
     keywords: [withPatterns("pattern", parsePattern), withPatterns("patternProperties", parsePatternProperties)],
   }),
 );
 
 function withPatterns(name: string, parse: (node: SchemaNode) => void): Keyword {
-  const keyword = schemaLibrary().draft2020.keywords.find((each) => each.keyword === name);
+  const keyword = draft2020.keywords.find((each) => each.keyword === name);
   if (!keyword) throw new TypeError(`the schema library has no keyword ${name}`);
   return { ...keyword, parse: (node) => void parse(node) };
 }

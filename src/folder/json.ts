@@ -1,8 +1,8 @@
-import { findNodeAtLocation, type Node, type ParseError, parseTree, printParseErrorCode, visit } from "jsonc-parser";
+import { type Node, type ParseError, parseTree, printParseErrorCode, visit } from "jsonc-parser";
 import type { Path } from "../problems/index.ts";
 import { isSpellingKept } from "../source/index.ts";
-import { findNotPlain, limits } from "../values/index.ts";
 import { alignScalar } from "./align.ts";
+import { jsonOutOfBounds } from "./bounds.ts";
 import type { FileFault, Locator, ParsedText, TextRange } from "./parsed-file.ts";
 
 const strict = { disallowComments: true, allowTrailingComma: false };
@@ -10,21 +10,13 @@ const strict = { disallowComments: true, allowTrailingComma: false };
 /** Reads strict JSON; unlike `JSON.parse` it refuses keys that stand twice. */
 export function parseJson(text: string): ParsedText {
   const spellings = new Map<string, string>();
+  const tooMuch = jsonOutOfBounds(text);
+  if (tooMuch) return { data: undefined, spellings, faults: [tooMuch] };
   let data: unknown;
   try {
     data = JSON.parse(text);
   } catch (error) {
     return { data: undefined, spellings, faults: syntaxFaults(text, error) };
-  }
-  // Depth is looked at before the visitor, which goes down by recursion.
-  if (findNotPlain(data)?.fault === "depth") {
-    const fault: FileFault = {
-      code: "too-deep",
-      range: { start: 0, end: 1 },
-      message: "The file is nested too deeply.",
-      expected: `at most ${limits.depth} levels`,
-    };
-    return { data: undefined, spellings, faults: [fault] };
   }
   const faults = lookCloser(text, spellings);
   return { data: faults.length > 0 ? undefined : data, spellings, faults };
@@ -32,11 +24,7 @@ export function parseJson(text: string): ParsedText {
 
 function syntaxFaults(text: string, error: unknown): FileFault[] {
   const errors: ParseError[] = [];
-  try {
-    parseTree(text, errors, strict);
-  } catch {
-    // Nested so deeply that it cannot even be walked; the parser's own words will do.
-  }
+  parseTree(text, errors, strict);
   if (errors.length === 0) {
     const message = error instanceof Error ? error.message : String(error);
     return [{ code: "json-syntax", range: { start: 0, end: 1 }, message: `This is not valid JSON: ${message}.` }];
@@ -106,31 +94,46 @@ function pointer(path: Path): string {
 
 export function locateJson(text: string): Locator {
   const root = parseTree(text, [], strict);
+  const members = new WeakMap<Node, ReadonlyMap<string | number, Node>>();
+  /** Each object is gone through once, however many of its members are looked for. */
+  const membersOf = (node: Node) => {
+    const known = members.get(node) ?? childrenByStep(node);
+    members.set(node, known);
+    return known;
+  };
   return {
-    locate: (path, part, span) => locate(text, root, path, part, span),
+    locate: (path, part, span) => {
+      if (!root) return { start: 0, end: 0 };
+      let node = root;
+      let found = 0;
+      for (const step of path) {
+        const next = membersOf(node).get(step);
+        if (!next) break;
+        node = next;
+        found++;
+      }
+      return rangeIn(text, node, part === "key" || found < path.length, span);
+    },
     after: () => "",
   };
 }
 
-function locate(
-  text: string,
-  root: Node | undefined,
-  path: Path,
-  part: "key" | "value",
-  span: TextRange | undefined,
-): TextRange {
-  if (!root) return { start: 0, end: 0 };
-  for (let length = path.length; length >= 0; length--) {
-    const node = findNodeAtLocation(root, path.slice(0, length) as (string | number)[]);
-    if (!node) continue;
-    const isProperty = node.parent?.type === "property";
-    const key = isProperty && (part === "key" || length < path.length) ? node.parent!.children![0]! : undefined;
-    const chosen = key ?? node;
-    const range = { start: chosen.offset, end: chosen.offset + chosen.length };
-    if (span && !key && typeof node.value === "string") return alignScalar(text, range, node.value, span);
-    return oneLine(text, range);
-  }
-  return { start: 0, end: 0 };
+function childrenByStep({ type, children = [] }: Node): ReadonlyMap<string | number, Node> {
+  if (type === "array") return new Map(children.map((child, i) => [i, child]));
+  const members = new Map<string | number, Node>();
+  if (type !== "object") return members;
+  for (const { children: [key, value] = [] } of children)
+    if (key && value && !members.has(key.value as string)) members.set(key.value as string, value);
+  return members;
+}
+
+/** The range of a value, or of its key where that is asked for and there is one. */
+function rangeIn(text: string, node: Node, wantsKey: boolean, span: TextRange | undefined): TextRange {
+  const key = wantsKey && node.parent?.type === "property" ? node.parent.children![0]! : undefined;
+  const { offset, length } = key ?? node;
+  const range = { start: offset, end: offset + length };
+  if (span && !key && typeof node.value === "string") return alignScalar(text, range, node.value, span);
+  return oneLine(text, range);
 }
 
 function oneLine(text: string, { start, end }: TextRange): TextRange {

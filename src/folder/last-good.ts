@@ -1,22 +1,39 @@
-import { createHash, randomUUID } from "node:crypto";
-import { mkdir, open, readdir, readFile, rename, rm, stat } from "node:fs/promises";
+import { randomUUID } from "node:crypto";
+import { createReadStream } from "node:fs";
+import { mkdir, readdir, rename, rm, stat } from "node:fs/promises";
 import { join } from "node:path";
 import type { ListRequest } from "../model/index.ts";
-import { isObject } from "../values/index.ts";
-import { type LoadedList, listKey, readIds } from "./lists.ts";
+import { CopyWriter, isSigned, keyOf, knownKeyOf, readCopyLines } from "./copy-file.ts";
+import { type LoadedList, listKey } from "./lists.ts";
 import { type FolderContent, FolderTools, judgeContent, type Loaded, type LoadedFile, loadedFile } from "./load.ts";
-import { readText } from "./read-text.ts";
+import { packIds, resultOf } from "./packed-list.ts";
 import type { FolderScan, FoundFile } from "./scan.ts";
 import { readSource } from "./text-reader.ts";
 
 /** Copies that are kept; the oldest go. */
 const mostCopies = 3;
 
-/** The shape of a copy; one of another shape is passed over. */
-const copyVersion = 2;
+/** The shape of a copy; one of another shape is passed over, and left to whoever wrote it. */
+const copyVersion = 3;
+const ending = `.v${copyVersion}.copy`;
+
+/** Texts of lists are kept in parts of so many bytes. */
+const partBytes = 262_144;
+
+/** The first line of a copy; each of the others holds a part of it. */
+interface CopyHead {
+  readonly copy: typeof copyVersion;
+  readonly savedAt: string;
+}
+
+type CopyLine =
+  | { readonly file: string; readonly text: string }
+  | { readonly suspended: string }
+  | { readonly list: ListRequest }
+  | { readonly part: string }
+  | { readonly schema: string; readonly data: unknown };
 
 interface Copy {
-  readonly copy: typeof copyVersion;
   readonly savedAt: string;
   readonly files: Readonly<Record<string, string>>;
   readonly suspended: string | undefined;
@@ -31,34 +48,69 @@ export interface KeptCopy {
 }
 
 /**
- * Keeps a copy of a good set: written aside, flushed, renamed, with its checksum in the first line. A process that dies
- * while writing leaves at worst a file that nobody reads.
+ * Keeps a copy of a good set: written aside, signed, flushed, renamed. A process that dies while writing leaves at worst
+ * a file that nobody reads. Nothing large is worked on at once, so that a service goes on answering.
  */
 export async function keepCopy(directory: string, content: FolderContent): Promise<void> {
-  const copy = await copyOf(content);
-  if (!copy) return;
   // Copies are never more open than their sources: lists of ids are in them.
   await mkdir(directory, { recursive: true, mode: 0o700 });
-  const body = JSON.stringify(copy);
+  const key = await keyOf(directory);
+  const savedAt = new Date().toISOString();
   const aside = join(directory, `.${randomUUID()}.tmp`);
-  const file = await open(aside, "wx", 0o600);
+  const writer = await CopyWriter.open(aside, key);
   try {
-    await file.writeFile(`${checksum(body)}\n${body}`);
-    await file.sync();
+    await writer.line({ copy: copyVersion, savedAt } satisfies CopyHead);
+    for await (const line of linesOf(content)) await writer.line(line);
+    await writer.finish();
+  } catch (error) {
+    await rm(aside, { force: true });
+    if (error === listGone) return;
+    throw error;
   } finally {
-    await file.close();
+    await writer.close();
   }
-  const name = `${stampOf(copy.savedAt)}-${checksum(body).slice(0, 8)}.copy`;
-  await rename(aside, join(directory, name));
-  await removeOld(directory);
+  await rename(aside, join(directory, `${stampOf(savedAt)}-${randomUUID().slice(0, 8)}${ending}`));
+  await removeOld(directory, key);
+}
+
+/** A list that can no longer be read as it was: the copy would not be of the set that is in force. */
+const listGone = new Error("a list has gone");
+
+async function* linesOf({ scan, files, lists, schemas }: FolderContent): AsyncGenerator<CopyLine> {
+  for (const { file } of scan.definitions) yield { file, text: files.get(file)!.text };
+  if (scan.suspended) yield { suspended: files.get(scan.suspended.file)!.text };
+  for (const [file, schema] of schemas) if (!schema.fault) yield { schema: file, data: schema.data };
+  for (const { request, path } of lists.values()) {
+    if (path === undefined) throw listGone;
+    yield { list: request };
+    for await (const part of partsOf(path)) yield { part };
+  }
+}
+
+async function* partsOf(path: string): AsyncGenerator<string> {
+  const decoder = new TextDecoder("utf-8", { fatal: true });
+  try {
+    for await (const bytes of createReadStream(path, { highWaterMark: partBytes }))
+      yield decoder.decode(bytes as Buffer, { stream: true });
+    yield decoder.decode();
+  } catch {
+    throw listGone;
+  }
 }
 
 /** Half-written files older than this were left by a process that died; younger ones may be another's work. */
 const abandonedAfter = 60_000;
 
-async function removeOld(directory: string): Promise<void> {
+/** Only copies that are older than three good ones go: one that was tampered with makes no good one go. */
+async function removeOld(directory: string, key: Buffer): Promise<void> {
   const names = await readdir(directory);
-  const stale = copiesIn(names).slice(0, -mostCopies);
+  const copies = copiesIn(names).reverse();
+  let good = 0;
+  const stale: string[] = [];
+  for (const name of copies.length > mostCopies ? copies : []) {
+    if (good === mostCopies) stale.push(name);
+    else if (await isSigned(join(directory, name), key)) good++;
+  }
   for (const name of names.filter((each) => each.endsWith(".tmp"))) {
     const found = await stat(join(directory, name)).catch(() => undefined);
     if (found && Date.now() - found.mtimeMs > abandonedAfter) stale.push(name);
@@ -66,63 +118,47 @@ async function removeOld(directory: string): Promise<void> {
   for (const name of stale) await rm(join(directory, name), { force: true });
 }
 
-/** Copies in the order in which they were saved; one that bears a future date does not make good ones go. */
+/** Copies in the order in which they were saved; one that bears a future date is none. */
 function copiesIn(names: readonly string[]): string[] {
   const now = stampOf(new Date().toISOString());
-  return names.filter((name) => name.endsWith(".copy") && name.slice(0, now.length) <= now).sort();
+  return names.filter((name) => name.endsWith(ending) && name.slice(0, now.length) <= now).sort();
 }
 
 function stampOf(savedAt: string): string {
   return savedAt.replace(/[-:.]/g, "");
 }
 
-async function copyOf({ scan, files, lists, schemas }: FolderContent): Promise<Copy | undefined> {
-  const texts: Record<string, string> = {};
-  for (const { file } of scan.definitions) texts[file] = files.get(file)!.text;
-  const kept: Copy["lists"][number][] = [];
-  for (const { request, path } of lists.values()) {
-    const text = path === undefined ? undefined : await readText(path);
-    if (typeof text !== "string") return undefined;
-    kept.push({ request, text });
-  }
-  const suspended = scan.suspended && files.get(scan.suspended.file)?.text;
-  const held = [...schemas].flatMap(([file, schema]) => (schema.fault ? [] : [[file, schema.data] as const]));
-  const savedAt = new Date().toISOString();
-  return { copy: copyVersion, savedAt, files: texts, suspended, lists: kept, schemas: held };
-}
-
-function checksum(body: string): string {
-  return createHash("sha256").update(body).digest("hex");
-}
-
-/** The newest copy that is whole and still good; undefined if there is none. */
+/** The newest copy that is whole, signed and still good; undefined if there is none. */
 export async function loadCopy(directory: string): Promise<KeptCopy | undefined> {
+  const key = await knownKeyOf(directory);
+  if (!key) return undefined;
   const names = await readdir(directory).catch(() => []);
   for (const name of copiesIn(names).reverse()) {
     const file = join(directory, name);
-    const copy = await readCopy(file);
+    const copy = (await isSigned(file, key)) ? await readCopy(file) : undefined;
     const loaded = copy && (await judgeContent(await contentOf(copy)));
     if (loaded?.definitions) return { loaded, file, savedAt: copy!.savedAt };
   }
   return undefined;
 }
 
-async function readCopy(file: string): Promise<Copy | undefined> {
-  try {
-    const text = await readFile(file, "utf8");
-    const end = text.indexOf("\n");
-    const body = text.slice(end + 1);
-    const copy: unknown = checksum(body) === text.slice(0, end) ? JSON.parse(body) : undefined;
-    return isCopy(copy) ? copy : undefined;
-  } catch {
-    return undefined;
+async function readCopy(path: string): Promise<Copy | undefined> {
+  const lines = await readCopyLines(path).catch(() => []);
+  const [head, ...rest] = lines as [CopyHead, ...CopyLine[]];
+  // Signed by this folder's key, so it is of the shape that its version says.
+  if (head?.copy !== copyVersion || new Date(head.savedAt) > new Date()) return undefined;
+  const files: Record<string, string> = {};
+  const lists: { readonly request: ListRequest; text: string }[] = [];
+  const schemas: [string, unknown][] = [];
+  let suspended: string | undefined;
+  for (const line of rest) {
+    if ("file" in line) files[line.file] = line.text;
+    else if ("suspended" in line) suspended = line.suspended;
+    else if ("list" in line) lists.push({ request: line.list, text: "" });
+    else if ("part" in line) lists.at(-1)!.text += line.part;
+    else schemas.push([line.schema, line.data]);
   }
-}
-
-function isCopy(copy: unknown): copy is Copy {
-  if (!isObject(copy) || copy["copy"] !== copyVersion) return false;
-  const { savedAt, files, lists, schemas } = copy;
-  return typeof savedAt === "string" && isObject(files) && Array.isArray(lists) && Array.isArray(schemas);
+  return { savedAt: head.savedAt, files, suspended, lists, schemas };
 }
 
 async function contentOf(copy: Copy): Promise<FolderContent> {
@@ -149,7 +185,7 @@ async function contentOf(copy: Copy): Promise<FolderContent> {
   }
   const lists = new Map<string, LoadedList>();
   for (const { request, text } of copy.lists) {
-    lists.set(listKey(request), { request, result: readIds(text, request), stamp: "copy", path: undefined });
+    lists.set(listKey(request), { request, result: resultOf(packIds(text, request)), stamp: "copy", path: undefined });
   }
   const schemas = new Map(copy.schemas.map(([file, data]) => [file, { data }]));
   return { scan, files, lists, schemas, signature: "copy", tools: new FolderTools() };

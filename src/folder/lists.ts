@@ -1,11 +1,10 @@
 import { realpath, stat } from "node:fs/promises";
 import { isAbsolute, resolve, sep } from "node:path";
-import { IdSet } from "../ids/index.ts";
-import { digestOfIds, type ListRequest, type ListResult } from "../model/index.ts";
+import type { ListRequest, ListResult } from "../model/index.ts";
 import type { Fault } from "../problems/index.ts";
-import { limits, nearest, sentenceList } from "../values/index.ts";
-import { csvParser } from "./rarely.ts";
-import { readText } from "./read-text.ts";
+import { limits } from "../values/index.ts";
+import type { Aside } from "./aside.ts";
+import { resultOf } from "./packed-list.ts";
 import { coarse } from "./scan.ts";
 
 /** A list that has been read, with what tells whether it must be read again. */
@@ -16,6 +15,8 @@ export interface LoadedList {
   readonly stamp: string | undefined;
   /** The real path; undefined where there is no file. */
   readonly path: string | undefined;
+  /** In bytes; undefined where there is no file. */
+  readonly size?: number;
   /** Reading failed for a reason that may pass: it is tried again at every look. */
   readonly failed?: boolean;
   /** When it changed, where it was read so soon after that it may change again under the same time stamp. */
@@ -26,21 +27,36 @@ export function listKey({ file, column }: ListRequest): string {
   return JSON.stringify([file, column ?? null]);
 }
 
-/** Reads the ids of a cohort's list file, which must lie inside the definition folder. */
-export async function loadList(root: string, request: ListRequest, before?: LoadedList): Promise<LoadedList> {
+/**
+ * Reads the ids of a cohort's list file, which must lie inside the definition folder.
+ *
+ * @param room who reads large ones, and how many bytes of lists there may still be
+ */
+export async function loadList(
+  root: string,
+  request: ListRequest,
+  room: { readonly aside: Aside; readonly left: number },
+  before?: LoadedList,
+): Promise<LoadedList> {
   const found = await findList(root, request.file);
-  if ("code" in found) return { request, result: { fault: found }, stamp: undefined, path: undefined };
-  const { path, stamp, changed } = found;
+  if ("code" in found)
+    return { request, result: keptFault({ fault: found }, before), stamp: undefined, path: undefined };
+  const { path, stamp, size, changed } = found;
+  if (size > room.left) return { request, result: keptFault({ fault: tooLarge(request.file) }, before), path, stamp };
   const known = before?.stamp === stamp && !before.failed ? before : undefined;
   if (known && known.young === undefined) return known;
   const young = Date.now() - changed < coarse ? changed : undefined;
-  const text = await readText(path);
-  if (typeof text !== "string") {
-    const { message, expected } = text;
-    return { request, result: { fault: { code: "list-missing", message, expected } }, path, stamp, failed: true };
-  }
-  const result = readIds(text, request);
-  return { request, result: known && sameIds(known.result, result) ? known.result : result, path, stamp, young };
+  const read = await room.aside.list({ path, request }, size);
+  if ("code" in read) return { request, result: { fault: read }, path, stamp, size };
+  if ("fault" in read && read.failed) return { request, result: keptFault(read, before), path, stamp, failed: true };
+  const result = resultOf(read);
+  return { request, result: known && sameIds(known.result, result) ? known.result : result, path, stamp, size, young };
+}
+
+/** A fault that is still the same is one and the same object, so that nothing is judged again for it. */
+function keptFault({ fault }: { readonly fault: Fault }, before: LoadedList | undefined): ListResult {
+  const earlier = before?.result;
+  return earlier?.fault && JSON.stringify(earlier.fault) === JSON.stringify(fault) ? earlier : { fault };
 }
 
 function sameIds(one: ListResult, other: ListResult): boolean {
@@ -53,7 +69,16 @@ export async function stampOf(root: string, file: string): Promise<string | unde
   return "code" in found ? undefined : found.stamp;
 }
 
-async function findList(root: string, file: string): Promise<{ path: string; stamp: string; changed: number } | Fault> {
+interface FoundList {
+  readonly path: string;
+  readonly stamp: string;
+  /** In bytes. */
+  readonly size: number;
+  /** Epoch milliseconds. */
+  readonly changed: number;
+}
+
+async function findList(root: string, file: string): Promise<FoundList | Fault> {
   if (isAbsolute(file) || file.split(/[\\/]/).includes("..")) return outside(file);
   if (!/\.(?:csv|txt)$/.test(file)) {
     return { code: "list-kind", message: `“${file}” is no list file.`, found: file, expected: "a .csv or .txt file" };
@@ -72,7 +97,7 @@ async function findList(root: string, file: string): Promise<{ path: string; sta
         expected: `at most ${limits.listBytes / 2 ** 20} MB`,
       };
     }
-    return { path, stamp: [path, size, ino, mtimeMs, ctimeMs].join(":"), changed: mtimeMs };
+    return { path, stamp: [path, size, ino, mtimeMs, ctimeMs].join(":"), size, changed: mtimeMs };
   } catch {
     return {
       code: "list-missing",
@@ -81,6 +106,15 @@ async function findList(root: string, file: string): Promise<{ path: string; sta
       expected: "a path relative to the definition folder",
     };
   }
+}
+
+function tooLarge(file: string): Fault {
+  return {
+    code: "lists-too-large",
+    message: `With “${file}” the list files are too large.`,
+    found: file,
+    expected: `at most ${limits.allListBytes / 2 ** 20} MB in all lists together`,
+  };
 }
 
 /** A pipe or a device could keep a reader waiting for ever. */
@@ -94,69 +128,5 @@ function outside(file: string): Fault {
     message: `“${file}” leads out of the definition folder.`,
     found: file,
     expected: "a path inside the folder, relative to its top",
-  };
-}
-
-export function readIds(text: string, request: ListRequest): ListResult {
-  if (text.trim() === "") return { fault: emptyList(request.file) };
-  const ids = request.file.endsWith(".csv") ? csvColumn(text, request.column) : lines(text);
-  return Array.isArray(ids) ? { ids: IdSet.from(ids), digest: digestOfIds(ids) } : { fault: ids };
-}
-
-/** A list that was cut off must not empty a cohort. */
-function emptyList(file: string): Fault {
-  const isCsv = file.endsWith(".csv");
-  return {
-    code: "list-empty",
-    message: `“${file}” holds nothing at all.`,
-    expected: isCsv ? "a header, and a line for each id" : "one id a line",
-    help: isCsv ? "a header alone is a list of nobody" : "for a list of nobody write ids: [] in the cohort",
-  };
-}
-
-function lines(text: string): string[] {
-  return text
-    .split(/\r\n|\n|\r/)
-    .map((line) => line.trim())
-    .filter((line) => line !== "");
-}
-
-function csvColumn(text: string, column: string | undefined): string[] | Fault {
-  let header: string[] | undefined;
-  let index = 0;
-  const ids: string[] = [];
-  const { CsvError, parse } = csvParser();
-  try {
-    parse(text, {
-      trim: true,
-      skip_empty_lines: true,
-      relax_column_count: true,
-      on_record: (record: string[]) => {
-        if (header) {
-          const id = record[index];
-          if (id) ids.push(id);
-        } else {
-          header = record;
-          index = column === undefined ? 0 : record.indexOf(column);
-        }
-        return null;
-      },
-    });
-  } catch (error) {
-    if (!(error instanceof CsvError)) throw error;
-    return {
-      code: "list-syntax",
-      message: `This list is not valid CSV: ${error.message}.`,
-      expected: "CSV with a header",
-    };
-  }
-  if (index >= 0) return ids;
-  const near = nearest(column!, header!);
-  return {
-    code: "list-column",
-    message: `The list has no column “${column}”.`,
-    found: column,
-    expected: `one of ${sentenceList(header!, "or")}`,
-    help: near && `did you mean ${near}?`,
   };
 }

@@ -2,16 +2,17 @@ import { type Definitions, type ListRequest, saysSuspensions } from "../model/in
 import { type Problem, Problems } from "../problems/index.ts";
 import { listRequests, ReadingMemory, readInSteps, schemaRequests } from "../reading/index.ts";
 import type { Document } from "../source/index.ts";
+import { limits } from "../values/index.ts";
+import { Aside } from "./aside.ts";
 import type { SchemaFile } from "./json-schemas.ts";
 import { type LoadedList, listKey, loadList, stampOf } from "./lists.ts";
-import { Finder, inReadingOrder, type LocatedProblem, locateAll } from "./located.ts";
+import { Finder, keptProblems, type LocatedProblem, locateAll } from "./located.ts";
 import { documentOf, type FileFault, type ParsedText } from "./parsed-file.ts";
-import { Parser } from "./parser.ts";
 import { readText } from "./read-text.ts";
 import { coarse, type FolderScan, type FoundFile, scanFolder, signatureOf, suspendedFile } from "./scan.ts";
 import { loadSchemas } from "./schema-files.ts";
 import { inSlices } from "./slices.ts";
-import { tooLarge } from "./too-large.ts";
+import { folderTooLarge, tooLarge } from "./too-large.ts";
 
 /** A file that has been read and parsed. */
 export interface LoadedFile {
@@ -41,7 +42,7 @@ export interface FolderContent {
 /** What the readings of one folder have in common; nothing of it is shared with another. */
 export class FolderTools {
   readonly memory = new ReadingMemory();
-  readonly parser = new Parser();
+  readonly aside = new Aside();
 }
 
 /** A folder that was read: its set, unless an error keeps it from being used, and every problem. */
@@ -60,7 +61,20 @@ export interface Loaded {
 
 /** Reads, merges and checks a definition folder. Nothing of it throws for what the folder holds. */
 export async function loadFolder(folder: string, before?: FolderContent): Promise<Loaded> {
-  return judgeContent(await readFolder(folder, before));
+  const loaded = await judgeContent(await readFolder(folder, before));
+  // Whoever reads once waits for no second reading; whoever goes on will have another thread.
+  if (!before) loaded.content.tools.aside.close();
+  return loaded;
+}
+
+/** What is known beforehand of a folder that is read again. */
+export interface ReadingFolder {
+  /** Files that were parsed already. */
+  readonly ahead?: ReadonlyMap<string, LoadedFile> | undefined;
+  /** The paths of files that somebody goes on writing: their last good reading stands in for them. */
+  readonly restless?: ReadonlySet<string> | undefined;
+  /** What was in force last; `before` may have been refused. */
+  readonly good?: FolderContent | undefined;
 }
 
 /** How often reading is tried again because something changed meanwhile. */
@@ -74,22 +88,31 @@ const mostAttempts = 5;
 export async function readFolder(
   folder: string,
   before?: FolderContent,
-  ahead?: ReadonlyMap<string, LoadedFile>,
+  { ahead, restless = new Set(), good = before }: ReadingFolder = {},
 ): Promise<FolderContent> {
   const tools = before?.tools ?? new FolderTools();
   let known = before;
   for (let attempt = 1; ; attempt++) {
-    const scan = await scanFolder(folder);
-    const files = await loadFiles(scan, tools, known?.files, ahead);
+    const scan = held(await scanFolder(folder), good, restless);
+    const files = await loadFiles(scan, tools, { before: known?.files, ahead, good: good?.files });
     const documents = scan.definitions.map(({ file }) => files.get(file)!.document);
-    const lists = await loadLists(scan, documents, tools, known?.lists);
+    const lists = await loadLists(scan, documents, tools, { before: known?.lists, good: good?.lists, restless });
     const schemas = await loadSchemas(scan.root, schemaRequests(documents, tools.memory));
     const content = { scan, files, lists, schemas, tools, signature: contentSignature(scan, files, lists, schemas) };
-    const again = await scanFolder(folder);
-    if (signatureOf(again) === signatureOf(scan) && (await listsUnchanged(scan, lists))) return content;
+    const again = held(await scanFolder(folder), good, restless);
+    if (signatureOf(again) === signatureOf(scan) && (await listsUnchanged(scan, lists, restless))) return content;
     if (attempt >= mostAttempts) return withoutRestless(content, again, before);
     known = content;
   }
+}
+
+/** A scan in which files that somebody goes on writing look as they did when they were good. */
+function held(scan: FolderScan, good: FolderContent | undefined, restless: ReadonlySet<string>): FolderScan {
+  if (!good || restless.size === 0) return scan;
+  const definitions = scan.definitions.map((found) =>
+    restless.has(found.path) ? (good.files.get(found.file)?.found ?? found) : found,
+  );
+  return { ...scan, definitions };
 }
 
 /** Files and lists that changed while they were read may be half there: their last whole reading stands in, if any. */
@@ -114,8 +137,13 @@ async function withoutRestless(
   return { ...content, files, lists };
 }
 
-async function listsUnchanged(scan: FolderScan, lists: ReadonlyMap<string, LoadedList>): Promise<boolean> {
+async function listsUnchanged(
+  scan: FolderScan,
+  lists: ReadonlyMap<string, LoadedList>,
+  restless: ReadonlySet<string>,
+): Promise<boolean> {
   for (const list of lists.values()) {
+    if (list.path !== undefined && restless.has(list.path)) continue;
     if ((await stampOf(scan.root!, list.request.file)) !== list.stamp) return false;
   }
   return true;
@@ -174,30 +202,49 @@ export async function readAhead(folder: string, before: FolderContent): Promise<
     (found) => before.files.get(found.file)?.found.stamp !== found.stamp && now - found.changed > restlessFor,
   );
   const files = new Map<string, LoadedFile>();
-  for (const found of changed.slice(0, filesAtOnce)) files.set(found.file, await loadFile(found, before.tools.parser));
+  for (const found of changed.slice(0, filesAtOnce)) files.set(found.file, await loadFile(found, before.tools.aside));
   return files;
 }
 
 async function loadFiles(
   scan: FolderScan,
-  { parser }: FolderTools,
-  before?: ReadonlyMap<string, LoadedFile>,
-  ahead?: ReadonlyMap<string, LoadedFile>,
+  { aside }: FolderTools,
+  {
+    before,
+    ahead,
+    good,
+  }: Readonly<Partial<Record<"before" | "ahead" | "good", ReadonlyMap<string, LoadedFile> | undefined>>>,
 ): Promise<Map<string, LoadedFile>> {
   const files = new Map<string, LoadedFile>();
   const wanted = filesOf(scan);
+  const tooMuch = beyond(wanted, limits.folderBytes);
   for (let i = 0; i < wanted.length; i += filesAtOnce) {
     const loading = wanted.slice(i, i + filesAtOnce).map((found) => {
+      if (found.file !== suspendedFile && tooMuch.has(found)) return unreadable(found, folderTooLarge, false);
+      const standing = good?.get(found.file);
+      // Somebody goes on writing it, so that it looks as it did.
+      if (standing?.found === found) return standing;
       const known = [before?.get(found.file), ahead?.get(found.file)].find((file) => file?.found.stamp === found.stamp);
-      return known && !known.failed && !known.young ? known : loadFile(found, parser, known);
+      return known && !known.failed && !known.young ? known : loadFile(found, aside, known);
     });
     for (const file of await Promise.all(loading)) files.set(file.found.file, file);
   }
   return files;
 }
 
+/** The files with which a folder is larger than it may be. */
+function beyond(files: readonly FoundFile[], most: number): ReadonlySet<FoundFile> {
+  let left = most;
+  return new Set(
+    files.filter(({ size }) => {
+      left -= size;
+      return left < 0;
+    }),
+  );
+}
+
 /** Reads a file; one whose text is the same as `known` keeps its document. */
-async function loadFile(found: FoundFile, parser: Parser, known?: LoadedFile): Promise<LoadedFile> {
+async function loadFile(found: FoundFile, aside: Aside, known?: LoadedFile): Promise<LoadedFile> {
   const large = tooLarge(found.size);
   if (large) return unreadable(found, large, false);
   const read = Date.now();
@@ -207,7 +254,7 @@ async function loadFile(found: FoundFile, parser: Parser, known?: LoadedFile): P
   }
   const young = read - found.changed < coarse;
   if (known && !known.failed && known.text === text) return { ...known, found, young };
-  return { ...loadedFile(found, text, await parser.parse(found.file, text)), young };
+  return { ...loadedFile(found, text, await aside.parse(found.file, text)), young };
 }
 
 function unreadable(found: FoundFile, fault: FileFault, failed: boolean): LoadedFile {
@@ -221,14 +268,24 @@ export function loadedFile(found: FoundFile, text: string, parsed: ParsedText): 
 async function loadLists(
   scan: FolderScan,
   documents: readonly Document[],
-  { memory }: FolderTools,
-  before?: ReadonlyMap<string, LoadedList>,
+  { memory, aside }: FolderTools,
+  known: {
+    readonly before: ReadonlyMap<string, LoadedList> | undefined;
+    readonly good: ReadonlyMap<string, LoadedList> | undefined;
+    readonly restless: ReadonlySet<string>;
+  },
 ): Promise<Map<string, LoadedList>> {
   const lists = new Map<string, LoadedList>();
   if (scan.root === undefined) return lists;
+  let left = limits.allListBytes;
   for (const request of listRequests(documents, memory)) {
     const key = listKey(request);
-    if (!lists.has(key)) lists.set(key, await loadList(scan.root, request, before?.get(key)));
+    if (lists.has(key)) continue;
+    const standing = known.good?.get(key);
+    const isHeld = standing?.path !== undefined && known.restless.has(standing.path);
+    const list = isHeld ? standing : await loadList(scan.root, request, { aside, left }, known.before?.get(key));
+    lists.set(key, list);
+    left -= list.size ?? 0;
   }
   return lists;
 }
@@ -264,7 +321,7 @@ export async function judgeContent(
     }),
   );
   const located = await locateAll([...scan.problems, ...reading.problems], texts, (...words) =>
-    tools.parser.locate(...words),
+    tools.aside.locate(...words),
   );
   const usable = broken === 0 && !hasErrors(scan.problems) && scan.definitions.length > 0;
   const isKnown = suspended ? saysSuspensions(suspended.document) : scan.suspendedIsGone;
@@ -272,7 +329,7 @@ export async function judgeContent(
     content,
     definitions: usable ? reading.definitions : undefined,
     suspensions: isKnown ? reading.suspensions : undefined,
-    problems: inReadingOrder([...faults, ...located]),
+    problems: keptProblems([...faults, ...located], reading.more),
   };
 }
 
@@ -291,9 +348,9 @@ function textsOf({ files }: FolderContent): ReadonlyMap<string, string> {
 
 /** All problems of a loaded folder together with those that a later look at its definitions found. */
 export async function locateProblems(loaded: Loaded, later: readonly Problem[]): Promise<LocatedProblem[]> {
-  const { parser } = loaded.content.tools;
-  const located = await locateAll(later, textsOf(loaded.content), (...words) => parser.locate(...words));
-  return inReadingOrder([...loaded.problems, ...located]);
+  const { aside } = loaded.content.tools;
+  const located = await locateAll(later, textsOf(loaded.content), (...words) => aside.locate(...words));
+  return keptProblems([...loaded.problems, ...located], 0);
 }
 
 /** Faults in the suspension file are reported under a code that does not keep the set from being used. */

@@ -1,4 +1,11 @@
-import { type Fault, type Place, type Problem, type ProblemCode, problemCatalogue } from "../problems/index.ts";
+import {
+  type Fault,
+  mostProblems,
+  type Place,
+  type Problem,
+  type ProblemCode,
+  problemCatalogue,
+} from "../problems/index.ts";
 import { LineIndex } from "./lines.ts";
 import type { FileFault, Spot, TextRange } from "./parsed-file.ts";
 
@@ -142,6 +149,39 @@ function cutShort(code: ProblemCode, after: string): string | undefined {
   if (code !== "condition-syntax" && code !== "condition-empty") return undefined;
   if (!/^\s+#/.test(after)) return undefined;
   return "YAML takes “ #” and what follows as a comment: put the whole condition in single quotes";
+}
+
+/**
+ * In reading order, and no more than are kept: errors before warnings, the last one saying how many more there are.
+ *
+ * @param more how many there were that are not among them
+ */
+export function keptProblems(problems: readonly LocatedProblem[], more: number): LocatedProblem[] {
+  const noted = problems.filter(({ code }) => code !== moreProblems);
+  const left = more + problems.reduce((sum, { code, found }) => sum + (code === moreProblems ? Number(found) : 0), 0);
+  if (noted.length + (left > 0 ? 1 : 0) <= mostProblems) {
+    const kept = inReadingOrder(noted);
+    return left > 0 ? [...kept, noteOf(kept, left)] : kept;
+  }
+  const errors = inReadingOrder(noted.filter(({ severity }) => severity === "error"));
+  const warnings = inReadingOrder(noted.filter(({ severity }) => severity === "warning"));
+  const kept = inReadingOrder([...errors, ...warnings].slice(0, mostProblems - 1));
+  return [...kept, noteOf(kept, left + noted.length - kept.length)];
+}
+
+const moreProblems = "more-problems";
+
+/** How many problems there are, those included that were not kept. */
+export function countOf(problems: readonly LocatedProblem[]): number {
+  return problems.reduce((sum, { code, found }) => sum + (code === moreProblems ? Number(found) : 1), 0);
+}
+
+/** Stands where the last one does, so that it points somewhere. */
+function noteOf(kept: readonly LocatedProblem[], more: number): LocatedProblem {
+  const { file, line, column, endLine, endColumn } = kept.at(-1)!;
+  const message = `And ${more.toLocaleString("en")} more.`;
+  const severity = kept.some((each) => each.severity === "error") ? "error" : "warning";
+  return { severity, code: moreProblems, file, line, column, endLine, endColumn, message, found: String(more) };
 }
 
 /** In the order in which people read: by file, then by place, errors before warnings at the same place. */

@@ -9,7 +9,3 @@ const load: (name: string) => unknown = memo(8, createRequire(import.meta.url));
 export function csvParser(): typeof import("csv-parse/sync") {
   return load("csv-parse/sync") as typeof import("csv-parse/sync");
 }
-
-export function schemaLibrary(): typeof import("json-schema-library") {
-  return load("json-schema-library") as typeof import("json-schema-library");
-}

@@ -12,3 +12,11 @@ export function tooLarge(size: number): FileFault | undefined {
     help: "split it, or move ids to a list file",
   };
 }
+
+export const folderTooLarge: FileFault = {
+  code: "folder-too-large",
+  range: { start: 0, end: 0 },
+  message: "With this file the definitions are too large.",
+  expected: `at most ${limits.folderBytes / 2 ** 20} MB in all files together`,
+  help: "move ids to list files",
+};

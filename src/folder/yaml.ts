@@ -1,19 +1,23 @@
 import {
   type Alias,
+  Composer,
   type Document,
   isAlias,
   isMap,
   isScalar,
   isSeq,
+  Lexer,
   type Node,
   type Pair,
-  parseAllDocuments,
+  Parser,
   Scalar,
+  type YAMLMap,
 } from "yaml";
 import type { Path } from "../problems/index.ts";
 import { isSpellingKept } from "../source/index.ts";
 import { limits } from "../values/index.ts";
 import { alignScalar } from "./align.ts";
+import { boundedLexemes, OutOfBounds } from "./bounds.ts";
 import type { FileFault, Locator, ParsedText, TextRange } from "./parsed-file.ts";
 
 /**
@@ -44,6 +48,16 @@ export const yamlOptions = {
   logLevel: "silent",
 } as const;
 
+/** The documents of a text; what nests too deeply or holds too much is left before a tree of it stands. */
+function* documentsIn(text: string): Generator<Document> {
+  const parser = new Parser();
+  const tokens = function* () {
+    for (const lexeme of boundedLexemes(new Lexer().lex(text))) yield* parser.next(lexeme);
+    yield* parser.end();
+  };
+  yield* new Composer(yamlOptions).compose(tokens(), false, text.length) as Generator<Document>;
+}
+
 class YamlReader implements Locator {
   readonly faults: FileFault[] = [];
   readonly spellings = new Map<string, string>();
@@ -51,6 +65,8 @@ class YamlReader implements Locator {
   readonly #anchors = new Map<string, Node>();
   readonly #targets = new Map<Alias, Node>();
   readonly #open = new Set<Node>();
+  /** The pairs of maps that were gone through once, however many of their keys are looked for. */
+  readonly #pairs = new WeakMap<Node, ReadonlyMap<string, Pair>>();
   #root: AnyNode;
   #expansions = 0;
   #expanded = 0;
@@ -74,13 +90,14 @@ class YamlReader implements Locator {
 
   #parse(): Document[] | undefined {
     try {
-      const documents = [...parseAllDocuments(this.#text, yamlOptions)] as Document[];
+      const documents = [...documentsIn(this.#text)];
       const faults = documents.flatMap((d) => [...d.errors, ...d.warnings]);
       for (const { pos, message, code } of faults.slice(0, 20)) this.#syntaxFault(pos, message, code);
       return this.faults.length > 0 ? undefined : documents;
     } catch (error) {
-      if (!(error instanceof RangeError)) throw error;
-      this.#refuseDepth();
+      if (error instanceof OutOfBounds) this.faults.push(error.fault);
+      else if (error instanceof RangeError) this.#refuseDepth();
+      else throw error;
       return undefined;
     }
   }
@@ -301,7 +318,7 @@ class YamlReader implements Locator {
     for (const step of path) {
       const here = isAlias(value) ? this.#targets.get(value) : value;
       if (isMap(here)) {
-        const pair = (here.items as Pair[]).find((p) => keyText(p.key as AnyNode) === String(step));
+        const pair = this.#pairsOf(here).get(String(step));
         if (!pair) break;
         key = pair.key as AnyNode;
         value = (pair.value as AnyNode) ?? key;
@@ -315,6 +332,18 @@ class YamlReader implements Locator {
       }
     }
     return { key, value };
+  }
+
+  #pairsOf(map: YAMLMap): ReadonlyMap<string, Pair> {
+    const known = this.#pairs.get(map);
+    if (known) return known;
+    const pairs = new Map<string, Pair>();
+    for (const pair of map.items as Pair[]) {
+      const key = keyText(pair.key as AnyNode);
+      if (key !== undefined && !pairs.has(key)) pairs.set(key, pair);
+    }
+    this.#pairs.set(map, pairs);
+    return pairs;
   }
 }
 

@@ -1,33 +1,53 @@
-import type { Context, Flags, NameOf, Pass } from "../runtime/index.ts";
+import type { Reading } from "../judge/index.ts";
+import type { Flags, NameOf } from "../runtime/index.ts";
 import { canonicalJson } from "../values/index.ts";
 import type { StreamOptions } from "./gate-options.ts";
 import { pageValues } from "./page-values.ts";
 import type { PinnedRequest } from "./pinner.ts";
 
 /** Somebody who listens to a stream of changes. */
-export interface Listener {
+export interface Listener<C> {
   send(text: string): void;
   /** Bytes that have been sent and not yet taken. */
   waiting(): number;
   /** Ends the stream in good order. */
   end(): void;
-  /** Ends the stream without ceremony. */
+  /** Ends the stream without ceremony, and forgets what is waiting. */
   drop(): void;
+  /** Gathers the context and looks at the pass once more; rejected where nobody is to be told any more. */
+  again(): Promise<PinnedRequest<C>>;
+  /** Hears of what could not be judged. */
+  failed(error: unknown): void;
+  /** Where the client is, if that tells clients apart. */
+  readonly address: string | undefined;
 }
 
-/** Listeners whose contexts are equal: judged once. */
-interface Group {
-  readonly context: Context;
-  readonly pass: Pass | undefined;
-  readonly listeners: Set<Listener>;
-  /** What was told last, and its values as JSON. */
-  told: { readonly text: string; readonly values: string };
+interface Member<C> {
+  readonly listener: Listener<C>;
+  settled: PinnedRequest<C>;
+  /** The values that it was told last, as JSON. */
+  told: string;
+  /** When its context was gathered; milliseconds of the process. */
+  gathered: number;
 }
 
-const usual = { every: 15_000, mostWaiting: 65_536, mostListeners: 10_000 };
+/** What was judged for one, and holds for all whose contexts these flags cannot tell apart. */
+interface Judged {
+  readonly values: string;
+  /** Judged again, and told of, when the first of them is to hear of it. */
+  text(): string;
+}
+
+const usual = { every: 15_000, again: 60_000, mostWaiting: 65_536, mostListeners: 10_000, mostFromOneAddress: 100 };
 
 /** Clients come back after this many milliseconds when a stream ends. */
 const comeBackAfter = 2_000;
+
+/** Judging for many gives way to others after this many milliseconds. */
+const longestSlice = 4;
+
+/** Contexts that are gathered again at once. */
+const gatheredAtOnce = 20;
 
 /**
  * Tells listeners what their flags give, and again whenever that changes: because other definitions or overrides came
@@ -38,61 +58,60 @@ export class ChangeHub<C> {
   readonly #flags: Flags<C>;
   readonly #only: readonly NameOf<C>[];
   readonly #limits: typeof usual;
-  readonly #groups = new Map<unknown, Group>();
-  #listeners = 0;
+  readonly #members = new Set<Member<C>>();
+  readonly #byAddress = new Map<string, number>();
   #stop: (() => void) | undefined;
+  /** The round that is under way, and whether something has happened since that asks for another. */
+  #round: Promise<void> | undefined;
+  #once: { keepOpen: boolean } | undefined;
 
   constructor(flags: Flags<C>, options: StreamOptions<NameOf<C>>) {
-    const { only, every, mostWaiting, mostListeners } = options;
+    const { only, ...limits } = options;
     this.#flags = flags;
     this.#only = only;
-    this.#limits = {
-      every: every ?? usual.every,
-      mostWaiting: mostWaiting ?? usual.mostWaiting,
-      mostListeners: mostListeners ?? usual.mostListeners,
-    };
+    this.#limits = { ...usual, ...withoutGaps(limits) };
   }
 
-  /** Nobody can be taken in: too many listen, or the flags are closed. */
-  get isFull(): boolean {
-    return this.#listeners >= this.#limits.mostListeners || this.#flags.isClosed;
+  /** Nobody can be taken in from there: too many listen, or the flags are closed. */
+  isFullFor(address: string | undefined): boolean {
+    if (this.#flags.isClosed || this.#members.size >= this.#limits.mostListeners) return true;
+    return address !== undefined && (this.#byAddress.get(address) ?? 0) >= this.#limits.mostFromOneAddress;
   }
 
   /** @returns a function that ends the listening */
-  add(listener: Listener, { context, pass }: PinnedRequest<C>): () => void {
-    const key = keyOf(context, pass);
-    let group = this.#groups.get(key);
-    if (group) {
-      this.#tell(group, false);
-    } else {
-      group = { context, pass, listeners: new Set(), told: this.#judge(context, pass) };
-      this.#groups.set(key, group);
-    }
-    group.listeners.add(listener);
-    this.#listeners++;
+  add(listener: Listener<C>, settled: PinnedRequest<C>): () => void {
+    const { text, values } = this.#judge(settled);
+    const member = { listener, settled, told: values, gathered: performance.now() };
+    this.#members.add(member);
+    this.#count(listener.address, 1);
     this.#stop ??= this.#start();
-    listener.send(`retry: ${comeBackAfter}\n${group.told.text}`);
-    return () => this.#remove(listener, key);
+    listener.send(`retry: ${comeBackAfter}\n${text()}`);
+    return () => this.#remove(member);
   }
 
-  #remove(listener: Listener, key: unknown): void {
-    const group = this.#groups.get(key);
-    if (!group?.listeners.delete(listener)) return;
-    this.#listeners--;
-    if (group.listeners.size === 0) this.#groups.delete(key);
-    if (this.#listeners > 0) return;
+  #remove(member: Member<C>): void {
+    if (!this.#members.delete(member)) return;
+    this.#count(member.listener.address, -1);
+    if (this.#members.size > 0) return;
     this.#stop?.();
     this.#stop = undefined;
   }
 
+  #count(address: string | undefined, more: number): void {
+    if (address === undefined) return;
+    const count = (this.#byAddress.get(address) ?? 0) + more;
+    if (count > 0) this.#byAddress.set(address, count);
+    else this.#byAddress.delete(address);
+  }
+
   #start(): () => void {
-    const round = () => this.#round(false);
+    const changed = () => this.#tellAll(false);
     const offs = [
-      this.#flags.on("change", round),
-      this.#flags.on("overrides", round),
+      this.#flags.on("change", changed),
+      this.#flags.on("overrides", changed),
       this.#flags.on("closing", () => this.#end()),
     ];
-    const timer = setInterval(() => this.#round(true), this.#limits.every);
+    const timer = setInterval(() => this.#tellAll(true), this.#limits.every);
     timer.unref();
     return () => {
       for (const off of offs) off();
@@ -100,46 +119,124 @@ export class ChangeHub<C> {
     };
   }
 
-  #round(keepOpen: boolean): void {
-    for (const group of [...this.#groups.values()]) this.#tell(group, keepOpen);
-  }
-
-  #tell(group: Group, keepOpen: boolean): void {
-    const changed = this.#hasChanged(group);
-    if (changed) group.told = this.#judge(group.context, group.pass);
-    for (const listener of [...group.listeners]) {
-      if (listener.waiting() > this.#limits.mostWaiting) listener.drop();
-      else if (changed) listener.send(group.told.text);
-      else if (keepOpen) listener.send(": still here\n\n");
-    }
-  }
-
   #end(): void {
-    for (const group of [...this.#groups.values()]) for (const listener of [...group.listeners]) listener.end();
-  }
-
-  /** What cannot be judged any more (a strict program asks for a flag that went) stays as it was told. */
-  #hasChanged({ context, pass, told }: Group): boolean {
-    try {
-      const { values } = pageValues(this.#flags.pin(context, { pass, quiet: true }), this.#only);
-      return JSON.stringify(values) !== told.values;
-    } catch {
-      return false;
+    for (const member of [...this.#members]) {
+      member.listener.end();
+      this.#remove(member);
     }
   }
 
-  #judge(context: Context, pass: Pass | undefined): Group["told"] {
-    const told = pageValues(this.#flags.pin(context, { pass }), this.#only);
-    const text = `event: flags\nid: ${told.revision}\ndata: ${JSON.stringify(told)}\n\n`;
-    return { text, values: JSON.stringify(told.values) };
+  /** One round after the other; whatever happens during one is told in one more. */
+  #tellAll(keepOpen: boolean): void {
+    this.#once = { keepOpen: keepOpen || (this.#once?.keepOpen ?? false) };
+    // Outside of any scope that whoever caused this runs in: its overrides are nobody else's.
+    this.#round ??= this.#flags
+      .apart(() => this.#rounds())
+      .finally(() => {
+        this.#round = undefined;
+        // Something may have happened at the very end.
+        if (this.#once) this.#tellAll(this.#once.keepOpen);
+      });
+  }
+
+  async #rounds(): Promise<void> {
+    while (this.#once) {
+      const { keepOpen } = this.#once;
+      this.#once = undefined;
+      await this.#oneRound(keepOpen);
+      if (keepOpen) await this.#gatherAgain();
+    }
+  }
+
+  async #oneRound(keepOpen: boolean): Promise<void> {
+    let judged = new Map<string, Judged>();
+    let readingOf = this.#flags.readingOf(this.#only);
+    let begun = performance.now();
+    for (const member of [...this.#members]) {
+      if (this.#members.has(member)) this.#tell(member, keepOpen, () => this.#judgedWith(member, readingOf, judged));
+      if (performance.now() - begun < longestSlice) continue;
+      await new Promise((resolve) => setImmediate(resolve));
+      begun = performance.now();
+      if (!this.#once) continue;
+      // Other definitions came into force: the rest is told by those, and everybody before in the next round.
+      judged = new Map();
+      readingOf = this.#flags.readingOf(this.#only);
+    }
+  }
+
+  #tell(member: Member<C>, keepOpen: boolean, judge: () => Judged): void {
+    const { listener, settled } = member;
+    if (listener.waiting() > this.#limits.mostWaiting) return this.#leave(member, "drop");
+    // It comes back without the pass, or is turned away.
+    if (settled.pass && !this.#flags.takes(settled.pass)) return this.#leave(member, "end");
+    try {
+      const { values, text } = judge();
+      if (values !== member.told) {
+        member.told = values;
+        return listener.send(text());
+      }
+    } catch (error) {
+      // What cannot be judged any more (a strict program asks for a flag that went) stays as it was told.
+      listener.failed(error);
+    }
+    if (keepOpen) listener.send(": still here\n\n");
+  }
+
+  #leave(member: Member<C>, how: "end" | "drop"): void {
+    this.#remove(member);
+    member.listener[how]();
+  }
+
+  #judgedWith({ settled }: Member<C>, readingOf: (context: object) => Reading, judged: Map<string, Judged>): Judged {
+    const { context, likeness } = readingOf(settled.context);
+    if (likeness === undefined) return this.#judge(settled);
+    const key = `${canonicalJson(settled.pass ?? null)} ${likeness}`;
+    let known = judged.get(key);
+    if (!known) {
+      known = this.#judge({ ...settled, context });
+      judged.set(key, known);
+    }
+    return known;
+  }
+
+  #judge({ context, pass }: Pick<PinnedRequest<C>, "context" | "pass">): Judged {
+    const told = pageValues(this.#flags.pin(context, { pass, quiet: true }), this.#only);
+    let text: string | undefined;
+    return {
+      values: JSON.stringify(told.values),
+      text: () => {
+        if (text === undefined) {
+          pageValues(this.#flags.pin(context, { pass }), this.#only);
+          text = `event: flags\nid: ${told.revision}\ndata: ${JSON.stringify(told)}\n\n`;
+        }
+        return text;
+      },
+    };
+  }
+
+  /** Who somebody is, and whether the pass still counts, is looked at again from time to time. */
+  async #gatherAgain(): Promise<void> {
+    const due = performance.now() - this.#limits.again;
+    const members = [...this.#members].filter(({ gathered }) => gathered <= due);
+    for (let i = 0; i < members.length && !this.#flags.isClosed; i += gatheredAtOnce)
+      await Promise.all(members.slice(i, i + gatheredAtOnce).map((member) => this.#gather(member)));
+  }
+
+  async #gather(member: Member<C>): Promise<void> {
+    const { listener, settled } = member;
+    try {
+      const again = await listener.again();
+      if (settled.pass && !again.pass) return this.#leave(member, "end");
+      member.settled = again;
+      member.gathered = performance.now();
+    } catch (error) {
+      listener.failed(error);
+      return this.#leave(member, "end");
+    }
+    if (this.#members.has(member)) this.#tell(member, false, () => this.#judge(member.settled));
   }
 }
 
-/** Contexts that cannot be written as JSON are like no other. */
-function keyOf(context: Context, pass: Pass | undefined): unknown {
-  try {
-    return canonicalJson([context, pass?.flags, pass?.expires]);
-  } catch {
-    return context;
-  }
+function withoutGaps<T extends object>(options: T): Partial<typeof usual> {
+  return Object.fromEntries(Object.entries(options).filter(([, value]) => value !== undefined));
 }

@@ -1,5 +1,6 @@
-import type { Flags, NameOf, PinnedFlags } from "../runtime/index.ts";
-import { ChangeHub } from "./change-hub.ts";
+import { type Flags, FlagsError, type NameOf, type PinnedFlags } from "../runtime/index.ts";
+import { markForCaches } from "./caching.ts";
+import { ChangeHub, type Listener } from "./change-hub.ts";
 import type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
 import { not, type OpenWhen } from "./open-when.ts";
 import { type Answer, closedAnswer, fullAnswer, valuesAnswer } from "./page-values.ts";
@@ -41,8 +42,8 @@ export class FetchGate<C> {
   /** Wraps a handler: the context is gathered before it, and the answer is marked as it must be. */
   pin<Rest extends readonly unknown[]>(handler: FetchHandler<Rest>): FetchHandler<Rest> {
     return async (request, ...rest) => {
-      const settled = await this.#pinner.pin(askedBy(request));
-      return this.#marked(await handler(request, ...rest), settled);
+      await this.#settle(request);
+      return this.#marked(await handler(request, ...rest), request);
     };
   }
 
@@ -61,7 +62,7 @@ export class FetchGate<C> {
     { status = 404, handler: instead }: Closed<FetchHandler<Rest>> = {},
   ): FetchHandler<Rest> {
     const shut: FetchHandler<Rest> = instead ?? (() => responseOf(closedAnswer(status)));
-    return this.divert(when, { to: handler, otherwise: shut });
+    return this.#judged(when, { to: handler, otherwise: shut }, true);
   }
 
   /** Wraps a handler: closed while this flag is true, and open only where it was judged and is not. */
@@ -78,21 +79,26 @@ export class FetchGate<C> {
     when: OpenWhen<C>,
     { to, otherwise }: Diversion<FetchHandler<Rest>>,
   ): FetchHandler<Rest> {
+    return this.#judged(when, { to, otherwise }, false);
+  }
+
+  #judged<Rest extends readonly unknown[]>(
+    when: OpenWhen<C>,
+    { to, otherwise }: Diversion<FetchHandler<Rest>>,
+    isGated: boolean,
+  ): FetchHandler<Rest> {
     return async (request, ...rest) => {
-      const asked = askedBy(request);
-      const holds = await this.#pinner.holds(when, asked);
-      const response = await (holds ? to : otherwise)(request, ...rest);
-      const settled = this.#pinner.settled(asked.key);
-      return settled ? this.#marked(response, settled) : response;
+      const holds = await this.#pinner.holds(when, askedBy(request));
+      return this.#marked(await (holds ? to : otherwise)(request, ...rest), request, isGated);
     };
   }
 
   /** A handler that gives a page the values of these flags as JSON. */
   values({ only }: PageOptions<NameOf<C>>): FetchHandler {
     return async (request) => {
-      const settled = await this.#pinner.pin(askedBy(request));
+      const settled = await this.#settle(request);
       const answer = valuesAnswer(settled, only, request.headers.get("if-none-match") ?? undefined);
-      return this.#marked(responseOf(answer), settled);
+      return this.#marked(responseOf(answer), request);
     };
   }
 
@@ -100,19 +106,44 @@ export class FetchGate<C> {
   changes(options: StreamOptions<NameOf<C>>): FetchHandler {
     const hub = new ChangeHub(this.#pinner.flags, options);
     return async (request) => {
-      const settled = await this.#pinner.pin(askedBy(request));
-      if (hub.isFull) return responseOf(fullAnswer);
+      // Asked for at once, since some servers notice that a client left only once somebody has asked.
+      const { signal } = request;
+      const settled = await this.#settle(request);
+      const address = this.#pinner.options.address?.(request);
+      if (signal.aborted || hub.isFullFor(address)) return responseOf(fullAnswer);
       const headers = { "content-type": "text/event-stream", "cache-control": "no-store" };
-      return this.#marked(new Response(streamOf(hub, settled, request.signal), { headers }), settled);
+      const stream = streamOf(hub, settled, {
+        signal,
+        address,
+        again: () => this.#pinner.again(askedBy(request)),
+        failed: (error) => this.#pinner.failed(error, request),
+      });
+      return this.#marked(new Response(stream, { headers }), request);
     };
   }
 
-  #marked(response: Response, { pass, pinned }: PinnedRequest<C>): Response {
-    const verdicts = this.#pinner.options.verdictHeader ? verdictHeader(pinned.asked()) : "";
-    if (!pass && verdicts === "") return response;
+  /** The flags of a request; what fails is told before it is thrown on. */
+  async #settle(request: Request): Promise<PinnedRequest<C>> {
+    try {
+      return await this.#pinner.pin(askedBy(request));
+    } catch (error) {
+      this.#pinner.failed(error, request);
+      throw error;
+    }
+  }
+
+  #marked(response: Response, request: Request, isGated = false): Response {
+    const marks = this.#pinner.marksFor(request, isGated);
+    const pinned = this.#pinner.settled(request)?.pinned;
+    const verdicts = pinned && this.#pinner.options.verdictHeader ? verdictHeader(pinned.asked()) : "";
+    if (!marks && verdicts === "") return response;
     // The headers of an answer that came from elsewhere cannot be changed.
     const headers = new Headers(response.headers);
-    if (pass) headers.set("cache-control", "no-store");
+    const own = {
+      get: (name: string) => headers.get(name) ?? undefined,
+      set: (n: string, v: string) => headers.set(n, v),
+    };
+    if (marks) markForCaches(own, marks);
     if (verdicts !== "") headers.append(verdictHeaderName, verdicts);
     const { status, statusText } = response;
     return new Response(response.body, { status, statusText, headers });
@@ -130,35 +161,46 @@ function responseOf({ status, headers, body }: Answer): Response {
 /** Counted in characters: an approximation that is exact for ASCII, which JSON mostly is. */
 const buffered = 1 << 20;
 
-function streamOf<C>(hub: ChangeHub<C>, settled: PinnedRequest<C>, signal: AbortSignal): ReadableStream<Uint8Array> {
+function streamOf<C>(
+  hub: ChangeHub<C>,
+  settled: PinnedRequest<C>,
+  { signal, ...more }: Pick<Listener<C>, "again" | "failed" | "address"> & { readonly signal: AbortSignal },
+): ReadableStream<Uint8Array> {
   const encoder = new TextEncoder();
   let remove: (() => void) | undefined;
   return new ReadableStream<Uint8Array>(
     {
       start(controller) {
-        const end = () => {
+        const ending = (how: () => void) => () => {
           remove?.();
           remove = undefined;
+          signal.removeEventListener("abort", end);
           try {
-            controller.close();
+            how();
           } catch {
             // It was closed from the other side.
           }
         };
-        const listener = {
-          send: (text: string) => {
-            try {
-              controller.enqueue(encoder.encode(text));
-            } catch {
-              end();
-            }
+        const end = ending(() => controller.close());
+        remove = hub.add(
+          {
+            send: (text) => {
+              try {
+                controller.enqueue(encoder.encode(text));
+              } catch {
+                end();
+              }
+            },
+            waiting: () => buffered - (controller.desiredSize ?? buffered),
+            end,
+            // What waits is forgotten, which a stream that is merely closed would still hand out.
+            drop: ending(() => controller.error(new FlagsError("The client takes nothing."))),
+            ...more,
           },
-          waiting: () => buffered - (controller.desiredSize ?? buffered),
-          end,
-          drop: end,
-        };
-        remove = hub.add(listener, settled);
+          settled,
+        );
         signal.addEventListener("abort", end);
+        if (signal.aborted) end();
       },
       cancel() {
         remove?.();

@@ -6,9 +6,18 @@ export interface GateOptions<Request> {
   readonly context: (request: Request) => Context | Promise<Context>;
   /** Where a signed pass is looked for; by default the header and the cookie `iudex-pass`. False takes none. */
   readonly pass?: { readonly header?: string; readonly cookie?: string } | false | undefined;
+  /** The request headers that the context is made from, told to caches in `Vary`; `Cookie` and `Authorization` by default. */
+  readonly madeFrom?: readonly string[] | undefined;
+  /** True lets shared caches keep answers as the program says; false, the default, marks answers that ask flags `private`.
+   * Answers to a pass are never kept. */
+  readonly sharedCaches?: boolean | undefined;
+  /** Where a client is, for the limit of streams from one address. By default the address of a `node:http` connection,
+   * unless that is a proxy's: one of a private network. Behind a proxy say what it tells of the client. */
+  readonly address?: ((request: Request) => string | undefined) | undefined;
   /** Tells in a header of each answer which flags were asked and what they gave; for debugging. Off by default. */
   readonly verdictHeader?: boolean | undefined;
-  /** Hears of requests for which nothing could be judged. */
+  /** Hears of whatever fails here: a context that cannot be gathered, flags that cannot be judged, what a handler behind
+   * the gate throws where no framework takes it. */
   readonly onFailure?: ((error: unknown, request: Request) => void) | undefined;
 }
 
@@ -40,6 +49,10 @@ export interface StreamOptions<Name extends string> extends PageOptions<Name> {
   readonly every?: number | undefined;
   /** Bytes that may wait for a client before it is dropped; 65,536 by default. */
   readonly mostWaiting?: number | undefined;
+  /** How often the context of a listener is gathered and its pass verified again; milliseconds, 60,000 by default. */
+  readonly again?: number | undefined;
   /** Listeners at once; more are told to come back later. 10,000 by default. */
   readonly mostListeners?: number | undefined;
+  /** Listeners from one address; 100 by default. See `address` of the gate's options. */
+  readonly mostFromOneAddress?: number | undefined;
 }

@@ -4,13 +4,10 @@ export type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from 
 export {
   type Answering,
   type Handler,
-  type HeldResponse,
   type Middleware,
   NodeGate,
   nodeGate,
-  type RequestLike,
-  type ResponseLike,
-  type ResponseOf,
 } from "./node-gate.ts";
+export type { HeldResponse, RequestLike, ResponseLike, ResponseOf } from "./node-server.ts";
 export { allOf, anyOf, is, type JoinedOpenWhen, not, type OpenWhen } from "./open-when.ts";
 export type { PageValues } from "./page-values.ts";

@@ -1,32 +1,24 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import onHeaders from "on-headers";
 import { type Flags, FlagsError, type NameOf, type PinnedFlags } from "../runtime/index.ts";
+import { type AnswerHeaders, markForCaches } from "./caching.ts";
 import { ChangeHub } from "./change-hub.ts";
+import { clientAddress } from "./client-address.ts";
 import type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
+import {
+  isGone,
+  listen,
+  type RequestLike,
+  type ResponseLike,
+  type ResponseOf,
+  rawRequest,
+  rawResponse,
+  send,
+} from "./node-server.ts";
 import { not, type OpenWhen } from "./open-when.ts";
-import { type Answer, closedAnswer, fullAnswer, valuesAnswer } from "./page-values.ts";
+import { closedAnswer, failedAnswer, fullAnswer, valuesAnswer } from "./page-values.ts";
 import { type Asked, type PinnedRequest, Pinner } from "./pinner.ts";
 import { verdictHeader, verdictHeaderName } from "./verdict-header.ts";
-
-/** A request of `node:http`, or something that holds one as `raw`. */
-export type RequestLike = IncomingMessage | { readonly raw: IncomingMessage };
-
-/** A response of `node:http`, or something that holds one as `raw` and can be told that it was answered. */
-export type ResponseLike = ServerResponse | HeldResponse;
-
-/** A response that a framework holds. */
-export interface HeldResponse {
-  readonly raw: ServerResponse;
-  /** Tells the framework that somebody else answers. */
-  hijack(): unknown;
-}
-
-/** The response that belongs to a kind of request, where the request's type names it, as Express's does. */
-export type ResponseOf<Request> = Request extends { readonly res?: infer Response }
-  ? Extract<Response, ResponseLike>
-  : Request extends IncomingMessage
-    ? ServerResponse
-    : ResponseLike;
 
 /** The shape of middleware: it answers, or hands on by calling `next`. */
 export type Middleware<Request> = (request: Request, response: ResponseLike, next: (error?: Error) => void) => void;
@@ -66,8 +58,8 @@ export function nodeGate<C = undefined, Request extends RequestLike = IncomingMe
 /** Requests and their flags; its functions can be handed around on their own. */
 export class NodeGate<C, Request extends RequestLike> {
   readonly #pinner: Pinner<C, Request>;
-  /** The requests whose answers this gate marks. */
-  readonly #marked = new WeakSet<IncomingMessage>();
+  /** The requests whose answers this gate marks, and whether somebody else may have been shut out. */
+  readonly #marked = new WeakMap<IncomingMessage, { isGated: boolean }>();
 
   /** @internal */
   constructor(flags: Flags<C>, options: GateOptions<Request>) {
@@ -76,22 +68,14 @@ export class NodeGate<C, Request extends RequestLike> {
 
   /** Middleware: gathers the context and pins the flags, once a request; what fails goes to `next`. */
   readonly pin: Middleware<Request> = (request, response, next) => {
-    this.#settle(request, response).then(
-      () => next(),
-      (error: unknown) => {
-        this.#pinner.failed(error, request);
-        next(error instanceof Error ? error : new FlagsError(String(error)));
-      },
-    );
+    this.#behind(this.#settle(request, response), request, response, next, (_, onward) => onward());
   };
 
   /** As `pin`, and everything behind it runs inside `flags.run`, so that `flags.current()` gives these flags. */
   readonly run: Middleware<Request> = (request, response, next) => {
-    this.pin(request, response, (error) => {
-      const pinned = this.#pinner.settled(rawRequest(request))?.pinned;
-      if (error !== undefined || !pinned) next(error);
-      else this.#pinner.flags.run(pinned, next);
-    });
+    this.#behind(this.#settle(request, response), request, response, next, ({ pinned }, onward) =>
+      this.#pinner.flags.run(pinned, () => onward()),
+    );
   };
 
   /** The flags of a request that has come past `pin`. @throws {FlagsError} for one that has not */
@@ -108,12 +92,13 @@ export class NodeGate<C, Request extends RequestLike> {
    */
   closedUnless<Response extends ResponseLike = ResponseOf<Request>>(
     when: OpenWhen<C>,
-    closed: Closed<Handler<Request, Response>> = {},
+    { status = 404, handler }: Closed<Handler<Request, Response>> = {},
   ): Middleware<Request> {
     return (request, response, next) => {
-      this.#judge(when, request, response).then((open) => {
-        if (open) next();
-        else close(closed, request, response as Response, next);
+      this.#behind(this.#judge(when, request, response, true), request, response, next, (open, onward) => {
+        if (open) return onward();
+        if (!handler) return send(response, closedAnswer(status));
+        return handler(request, response as Response, onward);
       });
     };
   }
@@ -140,76 +125,142 @@ export class NodeGate<C, Request extends RequestLike> {
     { to, otherwise }: Diversion<Handler<Request, Response>>,
   ): (request: Request, response: Response, next: (error?: Error) => void) => void {
     return (request, response, next) => {
-      this.#judge(when, request, response)
-        .then((diverted) => (diverted ? to : otherwise)(request, response, next))
-        .catch(next);
+      this.#behind(this.#judge(when, request, response, false), request, response, next, (holds, onward) =>
+        (holds ? to : otherwise)(request, response, onward),
+      );
     };
   }
 
   /** A handler that gives a page the values of these flags as JSON. */
   values({ only }: PageOptions<NameOf<C>>): Answering<Request> {
-    return answering(async (request, response) => {
-      const settled = await this.#settle(request, response);
-      send(response, valuesAnswer(settled, only, rawRequest(request).headers["if-none-match"]));
-    });
+    return this.#answering(({ pinned, pass }, request, response) =>
+      send(response, valuesAnswer({ pinned, pass }, only, rawRequest(request).headers["if-none-match"])),
+    );
   }
 
   /** A handler that streams the values of these flags to a page as server-sent events, again whenever they change. */
   changes(options: StreamOptions<NameOf<C>>): Answering<Request> {
     const hub = new ChangeHub(this.#pinner.flags, options);
-    return answering(async (request, response) => {
-      const settled = await this.#settle(request, response);
-      if (hub.isFull) send(response, fullAnswer);
-      else listen(hub, settled, rawRequest(request), response);
+    return this.#answering((settled, request, response) => {
+      // Whoever left while the context was being gathered would never be heard of again.
+      if (isGone(rawResponse(response))) return;
+      const raw = rawRequest(request);
+      const address = this.#pinner.options.address?.(request) ?? clientAddress(raw.socket?.remoteAddress);
+      if (hub.isFullFor(address)) return send(response, fullAnswer);
+      listen(hub, settled, {
+        version: raw.httpVersionMajor,
+        response,
+        address,
+        again: () => this.#pinner.again(askedBy(request, raw)),
+        failed: (error) => this.#pinner.failed(error, request),
+      });
     });
   }
 
-  #settle(request: Request, response: ResponseLike): Promise<PinnedRequest<C>> {
-    const raw = rawRequest(request);
-    const isNew = this.#pinner.settled(raw) === undefined;
-    const pending = this.#pinner.pin(askedBy(request, raw));
-    return isNew ? pending.then((settled) => this.#mark(settled, raw, rawResponse(response))) : pending;
+  #answering(
+    answer: (settled: PinnedRequest<C>, request: Request, response: ResponseLike) => void,
+  ): Answering<Request> {
+    return async (request, response, next) => {
+      try {
+        answer(await this.#settle(request, response), request, response);
+      } catch (error) {
+        this.#pinner.failed(error, request);
+        if (next) next(error as Error);
+        else if ("raw" in response) throw error;
+        else fail(response);
+      }
+    };
   }
 
-  /** Answers to a pass are nobody else's; they must not be kept. */
-  #mark(settled: PinnedRequest<C>, request: IncomingMessage, response: ServerResponse): PinnedRequest<C> {
-    const { verdictHeader: tells } = this.#pinner.options;
-    if ((!settled.pass && !tells) || this.#marked.has(request)) return settled;
-    this.#marked.add(request);
+  /** What comes behind a gate: what fails goes to `next`, and what even that throws makes no process end. */
+  #behind<T>(
+    settling: T | Promise<T>,
+    request: Request,
+    response: ResponseLike,
+    next: (error?: Error) => void,
+    then: (settled: T, next: (error?: Error) => void) => unknown,
+  ): void {
+    let handedOn = false;
+    const onward = (error?: unknown) => {
+      handedOn = true;
+      if (error === undefined) next();
+      else next(error instanceof Error ? error : new FlagsError(String(error)));
+    };
+    const lost = (error: unknown) => {
+      this.#pinner.failed(error, request);
+      fail(response);
+    };
+    const failed = (error: unknown) => {
+      // Whoever was handed the request threw: handing it on once more would answer it twice.
+      if (handedOn) return lost(error);
+      try {
+        onward(error);
+      } catch (again) {
+        lost(again);
+      }
+    };
+    const go = (settled: T) => {
+      try {
+        const answered = then(settled, onward);
+        if (answered instanceof Promise) answered.catch(failed);
+      } catch (error) {
+        failed(error);
+      }
+    };
+    if (!(settling instanceof Promise)) return go(settling);
+    settling.then(go, (error: unknown) => {
+      this.#pinner.failed(error, request);
+      failed(error);
+    });
+  }
+
+  #settle(request: Request, response: ResponseLike, isGated = false): PinnedRequest<C> | Promise<PinnedRequest<C>> {
+    const raw = rawRequest(request);
+    this.#mark(raw, rawResponse(response), isGated);
+    return this.#pinner.pin(askedBy(request, raw));
+  }
+
+  #judge(when: OpenWhen<C>, request: Request, response: ResponseLike, isGated: boolean): boolean | Promise<boolean> {
+    const raw = rawRequest(request);
+    this.#mark(raw, rawResponse(response), isGated);
+    return this.#pinner.holds(when, askedBy(request, raw));
+  }
+
+  /** Tells caches and whoever debugs, at the moment when the headers are sent, what the answer depends on. */
+  #mark(request: IncomingMessage, response: ServerResponse, isGated: boolean): void {
+    const known = this.#marked.get(request);
+    if (known) {
+      known.isGated ||= isGated;
+      return;
+    }
+    const mark = { isGated };
+    this.#marked.set(request, mark);
     onHeaders(response, () => {
-      if (settled.pass) response.setHeader("cache-control", "no-store");
-      const verdicts = tells ? verdictHeader(settled.pinned.asked()) : "";
+      const marks = this.#pinner.marksFor(request, mark.isGated);
+      if (marks) markForCaches(headersOf(response), marks);
+      const pinned = this.#pinner.settled(request)?.pinned;
+      const verdicts = pinned && this.#pinner.options.verdictHeader ? verdictHeader(pinned.asked()) : "";
       if (verdicts === "") return;
       const earlier = response.getHeader(verdictHeaderName);
       response.setHeader(verdictHeaderName, earlier === undefined ? verdicts : `${String(earlier)}, ${verdicts}`);
     });
-    return settled;
-  }
-
-  async #judge(when: OpenWhen<C>, request: Request, response: ResponseLike): Promise<boolean> {
-    await this.#settle(request, response).catch(() => {});
-    return this.#pinner.holds(when, askedBy(request, rawRequest(request)));
   }
 }
 
-function close<Request, Response extends ResponseLike>(
-  { status = 404, handler }: Closed<Handler<Request, Response>>,
-  request: Request,
-  response: Response,
-  next: (error?: Error) => void,
-): void {
-  if (!handler) return send(response, closedAnswer(status));
-  try {
-    Promise.resolve(handler(request, response, next)).catch(next);
-  } catch (error) {
-    next(error as Error);
-  }
+/** Ends an answer that nobody else will end. */
+function fail(response: ResponseLike): void {
+  const raw = rawResponse(response);
+  if (raw.headersSent) raw.destroy();
+  else send(response, failedAnswer);
 }
 
-function answering<Request>(answer: (request: Request, response: ResponseLike) => Promise<void>): Answering<Request> {
-  return (request, response, next) => {
-    const answered = answer(request, response);
-    return next ? answered.catch(next) : answered;
+function headersOf(response: ServerResponse): AnswerHeaders {
+  return {
+    get: (name) => {
+      const value = response.getHeader(name);
+      return value === undefined ? undefined : String(value);
+    },
+    set: (name, value) => void response.setHeader(name, value),
   };
 }
 
@@ -222,62 +273,4 @@ function askedBy<Request extends RequestLike>(request: Request, raw: IncomingMes
       return Array.isArray(value) ? value[0] : value;
     },
   };
-}
-
-function rawRequest(request: RequestLike): IncomingMessage {
-  return "raw" in request ? request.raw : request;
-}
-
-function rawResponse(response: ResponseLike): ServerResponse {
-  return "raw" in response ? response.raw : response;
-}
-
-/** The raw response, with the server told that it need not answer. */
-function takeOver(response: ResponseLike): ServerResponse {
-  if (!("raw" in response)) return response;
-  response.hijack();
-  return response.raw;
-}
-
-function send(response: ResponseLike, { status, headers, body }: Answer): void {
-  const raw = takeOver(response);
-  if (raw.headersSent) return;
-  raw.statusCode = status;
-  for (const [name, value] of Object.entries(headers)) raw.setHeader(name, value);
-  raw.end(body);
-}
-
-/** Begins the stream; what cannot be judged fails before it, like any other request. */
-function listen<C>(
-  hub: ChangeHub<C>,
-  settled: PinnedRequest<C>,
-  request: IncomingMessage,
-  response: ResponseLike,
-): void {
-  const raw = rawResponse(response);
-  const begin = () => {
-    takeOver(response);
-    raw.writeHead(200, {
-      "content-type": "text/event-stream",
-      "cache-control": "no-store",
-      "x-accel-buffering": "no",
-      // So that nothing stays open behind a stream that ended. Later versions of HTTP have no such header.
-      ...(request.httpVersionMajor === 1 ? { connection: "close" } : {}),
-    });
-  };
-  const remove = hub.add(
-    {
-      send: (text) => {
-        if (!raw.headersSent) begin();
-        raw.write(text);
-      },
-      waiting: () => raw.writableLength,
-      end: () => void raw.end(),
-      drop: () => void raw.destroy(),
-    },
-    settled,
-  );
-  request.on("close", remove);
-  raw.on("close", remove);
-  raw.on("error", remove);
 }

@@ -6,7 +6,7 @@ export type OpenWhen<C = undefined> = NameOf<C> | JoinedOpenWhen<C>;
 
 /** Made by `allOf`, `anyOf`, `not` and `is`. */
 export interface JoinedOpenWhen<C = undefined> {
-  /** True, false, or undefined where it cannot be judged: where nobody defines a flag, say. */
+  /** True, false, or undefined where it cannot be judged: where nobody defines a flag, or it gives its fallback. */
   readonly answer: (pinned: PinnedFlags<C>) => boolean | undefined;
 }
 
@@ -34,8 +34,8 @@ export function not<C = undefined>(part: OpenWhen<C>): JoinedOpenWhen<C> {
 export function is<C = undefined>(flag: NameOf<C>, wanted: unknown): JoinedOpenWhen<C> {
   return {
     answer: (pinned) => {
-      const { value, variant, problem } = pinned.verdict(flag);
-      if (problem !== undefined && value === undefined) return undefined;
+      const { value, variant, cause } = pinned.verdict(flag);
+      if (cause === "fallback") return undefined;
       return (variant !== undefined && variant === wanted) || sameData(value, wanted);
     },
   };
@@ -46,15 +46,15 @@ export function holds<C>(when: OpenWhen<C>, pinned: PinnedFlags<C>): boolean {
   return answerOf(when, pinned) === true;
 }
 
-/** One part that answers `deciding` decides; else one that cannot be judged leaves the whole so. */
+/** What cannot be judged in one part cannot be judged as a whole: it is closed, however it is joined. */
 function joined<C>(parts: readonly OpenWhen<C>[], pinned: PinnedFlags<C>, deciding: boolean): boolean | undefined {
   const answers = parts.map((part) => answerOf(part, pinned));
-  if (answers.includes(deciding)) return deciding;
-  return answers.includes(undefined) ? undefined : !deciding;
+  if (answers.includes(undefined)) return undefined;
+  return answers.includes(deciding) ? deciding : !deciding;
 }
 
 function answerOf<C>(when: OpenWhen<C>, pinned: PinnedFlags<C>): boolean | undefined {
   if (typeof when !== "string") return when.answer(pinned);
-  const value: unknown = pinned.value(when);
-  return typeof value === "boolean" ? value : undefined;
+  const { value, cause } = pinned.verdict(when);
+  return typeof value === "boolean" && cause !== "fallback" ? value : undefined;
 }

@@ -21,7 +21,7 @@ export interface Answer {
 
 /** The values as JSON, for this person only; asked for again, they are sent again only if they have changed. */
 export function valuesAnswer<C>(
-  { pinned, pass }: PinnedRequest<C>,
+  { pinned, pass }: Pick<PinnedRequest<C>, "pinned" | "pass">,
   only: readonly NameOf<C>[],
   ifNoneMatch: string | undefined,
 ): Answer {
@@ -40,6 +40,13 @@ export const fullAnswer: Answer = {
   status: 503,
   headers: { "retry-after": "5", "cache-control": "no-store" },
   body: "Come back later\n",
+};
+
+/** Something failed, and nobody else answers. */
+export const failedAnswer: Answer = {
+  status: 500,
+  headers: { "content-type": "text/plain; charset=utf-8", "cache-control": "no-store" },
+  body: "Something went wrong\n",
 };
 
 /** Nothing here: not kept by anybody, since the address may open at any moment. */

@@ -1,6 +1,23 @@
-import { TextTable } from "./text-table.ts";
-import { WordTable } from "./word-table.ts";
+import { type PackedTexts, TextTable } from "./text-table.ts";
+import { type PackedWords, WordTable } from "./word-table.ts";
 import { readInteger, readUuid } from "./words.ts";
+
+interface Parts {
+  readonly size: number;
+  readonly small?: ReadonlyMap<string, true> | undefined;
+  readonly integers?: WordTable | undefined;
+  readonly uuids?: WordTable | undefined;
+  readonly texts?: TextTable | undefined;
+}
+
+/** A set as plain data, to be handed from one thread to another. */
+export interface PackedIds {
+  readonly size: number;
+  readonly small: readonly string[] | undefined;
+  readonly integers: PackedWords | undefined;
+  readonly uuids: PackedWords | undefined;
+  readonly texts: PackedTexts | undefined;
+}
 
 /** Sets below this size stay a plain `Set`: the tables pay off only where there are many ids. */
 const smallSet = 2_000;
@@ -19,13 +36,7 @@ export class IdSet {
   readonly #uuids: WordTable | undefined;
   readonly #texts: TextTable | undefined;
 
-  private constructor(parts: {
-    size: number;
-    small?: ReadonlyMap<string, true> | undefined;
-    integers?: WordTable | undefined;
-    uuids?: WordTable | undefined;
-    texts?: TextTable | undefined;
-  }) {
+  private constructor(parts: Parts) {
     this.size = parts.size;
     this.#small = parts.small;
     this.#integers = parts.integers;
@@ -41,7 +52,7 @@ export class IdSet {
   static from(ids: Iterable<string>): IdSet {
     const all = Array.isArray(ids) ? (ids as readonly string[]) : [...ids];
     if (all.length < smallSet) {
-      const small = new Map(all.map((id) => [id, true] as const));
+      const small = mapOf(all);
       return new IdSet({ size: small.size, small });
     }
     return IdSet.#tables(all);
@@ -54,9 +65,9 @@ export class IdSet {
       counts[kind]++;
       if (kind === "text") counts.bytes += id.length;
     }
-    const integers = counts.integer ? new WordTable(2, counts.integer) : undefined;
-    const uuids = counts.uuid ? new WordTable(4, counts.uuid) : undefined;
-    const texts = counts.text ? new TextTable(counts.text, counts.bytes) : undefined;
+    const integers = counts.integer ? WordTable.for(2, counts.integer) : undefined;
+    const uuids = counts.uuid ? WordTable.for(4, counts.uuid) : undefined;
+    const texts = counts.text ? TextTable.for(counts.text, counts.bytes) : undefined;
     for (const id of ids) {
       if (readInteger(id)) integers!.add();
       else if (readUuid(id)) uuids!.add();
@@ -64,6 +75,28 @@ export class IdSet {
     }
     const size = (integers?.size ?? 0) + (uuids?.size ?? 0) + (texts?.size ?? 0);
     return new IdSet({ size, integers, uuids, texts });
+  }
+
+  /** A set made by `pack`, in another thread perhaps. @internal */
+  static unpack({ size, small, integers, uuids, texts }: PackedIds): IdSet {
+    return new IdSet({
+      size,
+      small: small && mapOf(small),
+      integers: integers && WordTable.unpack(integers),
+      uuids: uuids && WordTable.unpack(uuids),
+      texts: texts && TextTable.unpack(texts),
+    });
+  }
+
+  /** The set as plain data; its arrays are the set's own, so that whoever hands them away gives the set up. @internal */
+  pack(): PackedIds {
+    return {
+      size: this.size,
+      small: this.#small && [...this.#small.keys()],
+      integers: this.#integers?.pack(),
+      uuids: this.#uuids?.pack(),
+      texts: this.#texts?.pack(),
+    };
   }
 
   /** Whether the id is one of them. */
@@ -78,4 +111,14 @@ export class IdSet {
 
 function shapeOf(id: string): "integer" | "uuid" | "text" {
   return readInteger(id) ? "integer" : readUuid(id) ? "uuid" : "text";
+}
+
+function mapOf(ids: readonly string[]): ReadonlyMap<string, true> {
+  return new Map(ids.map((id) => [id, true] as const));
+}
+
+/** The memory behind a packed set, which can be handed to another thread without being copied. */
+export function buffersOf({ integers, uuids, texts }: PackedIds): ArrayBuffer[] {
+  const arrays = [integers?.keys, uuids?.keys, texts?.slots, texts?.offsets, texts?.units];
+  return arrays.flatMap((array) => (array ? [array.buffer as ArrayBuffer] : []));
 }

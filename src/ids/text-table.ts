@@ -2,21 +2,50 @@ import { murmur3 } from "../buckets/index.ts";
 
 const load = 0.7;
 
+/** A table as plain data, to be handed from one thread to another. */
+export interface PackedTexts {
+  readonly size: number;
+  readonly slots: Int32Array;
+  readonly offsets: Uint32Array;
+  readonly units: Uint8Array | Uint16Array;
+}
+
 /**
  * A set of texts as bytes in one array, one byte a character while all are Latin-1, else two. A second array finds
  * them by hash: it holds the number of the text, and the offsets say where it begins and ends.
  */
 export class TextTable {
-  size = 0;
+  size: number;
   readonly #slots: Int32Array;
   readonly #offsets: Uint32Array;
   #units: Uint8Array | Uint16Array;
-  #used = 0;
+  #used: number;
 
-  constructor(count: number, units: number) {
-    this.#slots = new Int32Array(Math.max(8, Math.ceil(count / load)));
-    this.#offsets = new Uint32Array(count + 1);
-    this.#units = new Uint8Array(units);
+  private constructor({ size, slots, offsets, units }: PackedTexts) {
+    this.size = size;
+    this.#slots = slots;
+    this.#offsets = offsets;
+    this.#units = units;
+    this.#used = offsets[size]!;
+  }
+
+  /** An empty table with room for so many texts, of so many characters together. */
+  static for(count: number, units: number): TextTable {
+    return new TextTable({
+      size: 0,
+      slots: new Int32Array(Math.max(8, Math.ceil(count / load))),
+      offsets: new Uint32Array(count + 1),
+      units: new Uint8Array(units),
+    });
+  }
+
+  static unpack(packed: PackedTexts): TextTable {
+    return new TextTable(packed);
+  }
+
+  /** What a table consists of, the arrays themselves in it. */
+  pack(): PackedTexts {
+    return { size: this.size, slots: this.#slots, offsets: this.#offsets, units: this.#units };
   }
 
   add(text: string): void {

@@ -3,21 +3,46 @@ import { words } from "./words.ts";
 /** How full a table gets; above this, probes become long. */
 const load = 0.7;
 
+/** A table as plain data, to be handed from one thread to another. */
+export interface PackedWords {
+  readonly width: 2 | 4;
+  readonly size: number;
+  readonly keys: Uint32Array;
+  readonly hasZero: boolean;
+}
+
 /**
  * A set of fixed-width keys (two or four 32-bit words) in one typed array, with open addressing and linear probing.
  * The key to add or look for stands in `words`. The all-zero key marks an empty slot and is kept apart.
  */
 export class WordTable {
-  size = 0;
-  readonly #width: number;
+  size: number;
+  readonly #width: 2 | 4;
   readonly #slots: number;
   readonly #keys: Uint32Array;
-  #hasZero = false;
+  #hasZero: boolean;
 
-  constructor(width: 2 | 4, count: number) {
+  private constructor({ width, size, keys, hasZero }: PackedWords) {
     this.#width = width;
-    this.#slots = Math.max(8, Math.ceil(count / load));
-    this.#keys = new Uint32Array(this.#slots * width);
+    this.#slots = keys.length / width;
+    this.#keys = keys;
+    this.#hasZero = hasZero;
+    this.size = size;
+  }
+
+  /** An empty table with room for so many keys. */
+  static for(width: 2 | 4, count: number): WordTable {
+    const slots = Math.max(8, Math.ceil(count / load));
+    return new WordTable({ width, size: 0, keys: new Uint32Array(slots * width), hasZero: false });
+  }
+
+  static unpack(packed: PackedWords): WordTable {
+    return new WordTable(packed);
+  }
+
+  /** What a table consists of, the arrays themselves in it. */
+  pack(): PackedWords {
+    return { width: this.#width, size: this.size, keys: this.#keys, hasZero: this.#hasZero };
   }
 
   add(): void {

@@ -1,9 +1,19 @@
-import { type CohortDefinition, type Definitions, Graph, holdsIn, isInside } from "../model/index.ts";
+import {
+  type CohortDefinition,
+  type Definitions,
+  Graph,
+  holdsIn,
+  isInside,
+  pathOf,
+  subjectOf,
+} from "../model/index.ts";
 import { type Answer, FALSE, type Plain, TRUE, UNDECIDED, yes } from "../values/index.ts";
 import type { Ask } from "./ask.ts";
 import { compileCondition, type Surroundings } from "./compile.ts";
 import { CompiledFlag, type Compiling } from "./compiled-flag.ts";
 import { HarmlessCopy } from "./context/harmless.ts";
+import { likenessOf } from "./context/likeness.ts";
+import { ownTop } from "./context/own-top.ts";
 import { isPlainContext } from "./context/reach.ts";
 import { readerOf } from "./context/reader.ts";
 import { idText } from "./context/subject.ts";
@@ -16,6 +26,13 @@ export interface AskOptions {
   readonly at?: number | Clock;
   /** @internal */
   readonly overrides?: Overrides | undefined;
+}
+
+/** What some flags can read of a context. */
+export interface Reading {
+  readonly context: Plain;
+  /** The same for two contexts only if these flags cannot tell them apart; undefined where that cannot be said. */
+  readonly likeness: string | undefined;
 }
 
 /** Without a clock there is no time: rising shares stand at 0 and windows are shut. */
@@ -35,6 +52,8 @@ export class FlagSet {
   readonly #cohorts = new Map<string, Ask>();
   readonly #asks = new Map<string, Ask>();
   readonly #paths = new Map<string, readonly (readonly string[])[]>();
+  readonly #keys = new Map<string, readonly string[]>();
+  readonly #subjects = new Map<string, readonly string[]>();
   readonly #surroundings: Surroundings;
   readonly #compiling: Compiling;
   #memoised = 0;
@@ -83,6 +102,8 @@ export class FlagSet {
     if (flag === undefined) return undefined;
     try {
       if (isPlainContext(context)) return flag.judge(new Question(context, clock, overrides));
+      const top = ownTop(context, this.#keysBehind(name));
+      if (top !== undefined) return flag.judge(new Question(top, clock, overrides));
     } catch {
       // A getter, a proxy: judged again on a harmless copy.
     }
@@ -121,6 +142,42 @@ export class FlagSet {
       this.#paths.set(flag, paths);
     }
     return paths;
+  }
+
+  /** Where the id stands by which a flag's subjects are told apart; no step where it has none. @internal */
+  subjectPath(flag: string): readonly string[] {
+    let path = this.#subjects.get(flag);
+    if (path === undefined) {
+      const definition = this.definitions.flags.get(flag);
+      path = definition ? pathOf(subjectOf(definition)) : [];
+      this.#subjects.set(flag, path);
+    }
+    return path;
+  }
+
+  /** What judging these flags can read of a context, copied and told apart exactly. @internal */
+  readingOf(flags: Iterable<string>, withSubjects = false): (context: unknown) => Reading {
+    const paths = new Set<readonly string[]>();
+    for (const flag of flags) {
+      if (!this.definitions.flags.has(flag)) continue;
+      for (const path of this.pathsBehind(flag)) paths.add(path);
+      const subject = this.subjectPath(flag);
+      if (withSubjects && subject.length > 0) paths.add(subject);
+    }
+    return (original) => {
+      const context = new HarmlessCopy(original).take(paths);
+      return { context, likeness: likenessOf(context, paths) };
+    };
+  }
+
+  /** The keys of a context that judging a flag begins with. */
+  #keysBehind(flag: string): readonly string[] {
+    let keys = this.#keys.get(flag);
+    if (keys === undefined) {
+      keys = [...new Set(this.pathsBehind(flag).flatMap(([key]) => key ?? []))];
+      this.#keys.set(flag, keys);
+    }
+    return keys;
   }
 
   /** Conditions that stand in many flags are compiled once. */

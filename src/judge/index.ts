@@ -7,6 +7,6 @@ export { HarmlessCopy } from "./context/harmless.ts";
 export { isPlainContext } from "./context/reach.ts";
 export { readerOf } from "./context/reader.ts";
 export { idText, readPath } from "./context/subject.ts";
-export { type AskOptions, clockOf, FlagSet } from "./flag-set.ts";
+export { type AskOptions, clockOf, FlagSet, type Reading } from "./flag-set.ts";
 export { type Cause, Outcome, type OverrideLayer, type Verdict } from "./outcome.ts";
 export { type Clock, type Overrides, Question } from "./question.ts";

@@ -29,6 +29,7 @@ export {
   canonicalNode,
   canonicalPieces,
   digestOfIds,
+  piecesOfIds,
   revisionDigits,
   shortRevision,
 } from "./revision.ts";

@@ -23,9 +23,21 @@ export function revisionOf(definitions: Sections): string {
 /** SHA-256 of a list's sorted set of ids, as hex; it stands for the list in the canonical JSON. */
 export function digestOfIds(ids: Iterable<string>): string {
   const hash = sha256.create();
-  for (const id of [...new Set(ids)].sort()) hash.update(utf8ToBytes(`${JSON.stringify(id)}\n`));
+  for (const piece of piecesOfIds(ids)) hash.update(utf8ToBytes(piece));
   return bytesToHex(hash.digest());
 }
+
+/** The text whose SHA-256 is the digest of a list, in pieces: the ids as JSON, each once, in order, one a line. */
+export function* piecesOfIds(ids: Iterable<string>): Generator<string> {
+  const sorted = [...new Set(ids)].sort();
+  for (let i = 0; i < sorted.length; i += idsAtOnce)
+    yield `${sorted
+      .slice(i, i + idsAtOnce)
+      .map((id) => JSON.stringify(id))
+      .join("\n")}\n`;
+}
+
+const idsAtOnce = 1_000;
 
 type Sections = Omit<Definitions, "revision" | "conditions">;
 

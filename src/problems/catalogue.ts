@@ -27,6 +27,12 @@ export const problemCatalogue = {
   "too-many-files": error("The folder holds more than 1,000 definition files.", "Split the set, or join small files."),
   "file-unreadable": error("A file cannot be read.", "Check its permissions."),
   "file-too-large": error("A definition file is over 5 MB.", "Split it, or move ids to a list file."),
+  "folder-too-large": error("The definition files together are over 64 MB.", "Move ids to list files."),
+  "lists-too-large": error("The list files together are over 512 MB.", "Keep fewer ids."),
+  "reading-too-long": error("Reading a file took more than 30 seconds.", "Split it, and write it more plainly."),
+  "reading-too-much": error("Reading a file would take more than 1 GB of memory.", "Split it."),
+  "too-many-nodes": error("A file holds more than 750,000 values.", "Split it, or move ids to a list file."),
+  "more-problems": error("There are more problems than the 1,000 that are kept.", "Mend the others first."),
   "file-not-text": error("A file is not UTF-8 text.", "Save it as UTF-8."),
   "outside-folder": error("A path or link leads out of the definition folder.", "Keep everything inside the folder."),
 

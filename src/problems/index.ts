@@ -5,6 +5,7 @@ export {
   atKey,
   type Fault,
   inText,
+  mostProblems,
   type Path,
   type Place,
   type Problem,

@@ -57,7 +57,7 @@ export interface TextFault extends Fault {
 }
 
 /** Problems that are kept of one reading; nobody reads more, and a hostile file can have millions. */
-const mostKept = 1_000;
+export const mostProblems = 1_000;
 
 /** Collects problems; reading never stops at the first. */
 export class Problems {
@@ -66,26 +66,35 @@ export class Problems {
   count = 0;
   /** Whether one of them keeps the set from being used. */
   hasErrors = false;
+  #warnings = 0;
+
+  /** How many there were beyond those that are kept. */
+  get more(): number {
+    return this.count - this.all.length;
+  }
 
   report(code: ProblemCode, place: Place, details: ProblemDetails): void {
     this.#take(problem(code, place, details));
   }
 
-  add(problems: Iterable<Problem>): void {
-    for (const each of problems) this.#take(each);
+  add(problems: Iterable<Problem> | Problems): void {
+    const isCounted = problems instanceof Problems;
+    for (const each of isCounted ? problems.all : problems) this.#take(each);
+    if (isCounted) this.count += problems.more;
   }
 
   #take(found: Problem): void {
     this.count++;
     this.hasErrors ||= blocksUse(found);
-    if (this.all.length < mostKept) this.all.push(found);
-    // An error is worth more than a warning that came first.
-    else if (found.severity === "error") this.#replaceWarning(found);
-  }
-
-  #replaceWarning(found: Problem): void {
-    const warning = this.all.findLastIndex(({ severity }) => severity === "warning");
-    if (warning >= 0) this.all[warning] = found;
+    const isWarning = found.severity === "warning";
+    if (this.all.length < mostProblems) {
+      this.all.push(found);
+      if (isWarning) this.#warnings++;
+    } else if (!isWarning && this.#warnings > 0) {
+      // An error is worth more than a warning that came first.
+      this.all[this.all.findLastIndex(({ severity }) => severity === "warning")] = found;
+      this.#warnings--;
+    }
   }
 }
 

@@ -1,5 +1,5 @@
 import { CanonicalMemory, type FlagDefinition, readZone } from "../model/index.ts";
-import { type Problem, Problems } from "../problems/index.ts";
+import { Problems } from "../problems/index.ts";
 import { type Document, readFile, type SourceFile } from "../source/index.ts";
 import { keptForTheEngine } from "./kept.ts";
 
@@ -7,7 +7,7 @@ import { keptForTheEngine } from "./kept.ts";
 export interface FileMemory {
   readonly file: SourceFile | undefined;
   /** Of its shape. */
-  readonly problems: readonly Problem[];
+  readonly problems: Problems;
   /** Its flags, read. */
   readonly flags: Map<string, FlagDefinition>;
   /** Flags that must be read again the next time: something was found, or they depend on another file. */
@@ -46,7 +46,7 @@ export class ReadingMemory {
     readZone(file?.source.defaults?.zone, { file: document.file, path: ["defaults", "zone"] }, problems);
     const memory: FileMemory = {
       file,
-      problems: problems.all,
+      problems,
       flags: new Map(),
       unsettled: [],
       soundUnder: undefined,

@@ -47,7 +47,10 @@ export interface Reading {
   readonly definitions: Definitions | undefined;
   /** What can be read of the suspensions; they hold even while the rest cannot be used. */
   readonly suspensions: ReadonlyMap<string, Suspension>;
+  /** At most 1,000, errors before warnings. */
   readonly problems: readonly Problem[];
+  /** How many there are beyond those. */
+  readonly more: number;
 }
 
 /**
@@ -93,7 +96,8 @@ export function* readInSteps(
   const scope = scopeOf(set, unreadOf(documents, set, incomplete, problems));
   const referring = yield* checkMeaning(set, scope, memories, problems);
   yield* findCircles(new Graph(set), set.cohorts.keys(), referring, problems);
-  return { definitions: problems.hasErrors ? undefined : set, suspensions: set.suspensions, problems: problems.all };
+  const { all, more, hasErrors } = problems;
+  return { definitions: hasErrors ? undefined : set, suspensions: set.suspensions, problems: all, more };
 }
 
 /** The list files that documents ask for, so that they can be read before the set is put together. */

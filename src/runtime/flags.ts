@@ -1,30 +1,32 @@
 import { compareSets, describeFlag, type Explanation, type PartChange } from "../insight/index.ts";
-import type { FlagSet, Outcome, Overrides, Verdict } from "../judge/index.ts";
+import type { FlagSet, Outcome, Overrides, Reading, Verdict } from "../judge/index.ts";
 import { type Definitions, shortRevision } from "../model/index.ts";
-import { sentenceList } from "../values/index.ts";
+import { printable, sentenceList } from "../values/index.ts";
 import type { Catalogue, NameOf, ValueOf } from "./catalogue.ts";
 import { FlagsError } from "./errors.ts";
-import { Events, type FlagsEvents } from "./events.ts";
+import type { FlagsEvents } from "./events.ts";
 import type { Feed, Feeding } from "./feed.ts";
 import { Guard, outcomesOf, type PossibleOutcomes } from "./guard.ts";
+import { Listeners } from "./listeners.ts";
 import type { AskingOptions, CodeOverrides, Context, OverrideBlock, PinOptions } from "./options.ts";
 import { fromCode, type OverrideMap, resolveOverrides } from "./overrides.ts";
-import { type Pass, readPass } from "./pass.ts";
+import type { Pass } from "./pass.ts";
+import { Passes } from "./passes.ts";
 import { PinnedFlags, type ValuesOptions } from "./pinned.ts";
 import { safeClock } from "./safe-clock.ts";
 import { Scopes } from "./scope.ts";
 import { StandingOverrides } from "./standing-overrides.ts";
 import { type DefinitionStore, goneBack, type HistoryEntry, type Origin, remembered, type State } from "./store.ts";
 import { summarise } from "./summary.ts";
-import { type Telling, ToldVerdict } from "./told.ts";
 import { noSuchFlag, UnknownFlags } from "./unknown-flags.ts";
-import { type VerdictEvent, type VerdictOptions, verdictFilter } from "./verdict-events.ts";
+import type { VerdictEvent, VerdictOptions } from "./verdict-events.ts";
 
 /** Asks a set of flags for one environment, whatever the set comes from. */
 export class Flags<C = undefined> {
   readonly #options: AskingOptions<C>;
   readonly #store: DefinitionStore;
-  readonly #events = new Events<FlagsEvents>();
+  readonly #listeners: Listeners;
+  readonly #passes: Passes;
   readonly #overrides: StandingOverrides;
   readonly #clock: () => number;
   readonly #scopes = new Scopes();
@@ -32,7 +34,6 @@ export class Flags<C = undefined> {
   #set: FlagSet;
   #guard: Guard;
   #feed: Feed | undefined;
-  #verdictListeners = 0;
   /** What there is to say before anybody can listen: listeners are put on when the opening has been awaited. */
   #held: (() => void)[] | undefined = [];
   #closing: Promise<void> | undefined;
@@ -41,13 +42,15 @@ export class Flags<C = undefined> {
     const { inForce } = store.state;
     this.#options = options;
     this.#store = store;
+    this.#listeners = new Listeners(options.environment, options.subjectKey);
+    this.#passes = new Passes(options, this.#listeners, (message) => this.#report(message));
     this.#unknown = new UnknownFlags(options.strict ? undefined : (message) => this.#report(message));
     this.#clock = safeClock(options.clock, (message) => this.#report(message));
     this.#guard = this.#guardFor(inForce);
     this.#set = this.#guard.compiled(inForce, options.environment);
     this.#overrides = new StandingOverrides(this.#set, this.#checkOverride, {
       refused: (message) => this.#report(message),
-      changed: () => this.#events.emit("overrides", { at: new Date() }),
+      changed: () => this.#listeners.emit("overrides", { at: new Date() }),
     });
   }
 
@@ -67,7 +70,7 @@ export class Flags<C = undefined> {
       overrides: this.#overrides,
       allowsLocalOverrides: () => this.allowsLocalOverrides,
       advance: (next, changes, why) => this.#advance(next, changes, why),
-      emit: (event, value) => this.#events.emit(event, value),
+      emit: (event, value) => this.#listeners.emit(event, value),
       report: (message, problems) => this.#report(message, problems),
     };
   }
@@ -110,7 +113,7 @@ export class Flags<C = undefined> {
     return this.#set.definitions.environments.get(this.environment ?? "")?.source;
   }
 
-  get #known(): Iterable<string> {
+  get #known() {
     return this.#set.definitions.flags.keys();
   }
 
@@ -172,7 +175,7 @@ export class Flags<C = undefined> {
    */
   pin(context: Context, { pass, quiet = false }: PinOptions = {}): PinnedFlags<C> {
     const at = this.#clock();
-    const [set, guard, overrides] = [this.#set, this.#guard, this.#overridesWith(pass, at)];
+    const [set, guard, overrides] = [this.#set, this.#guard, this.#overridesWith(pass, context, at)];
     return PinnedFlags.of<C>({
       set,
       context,
@@ -180,16 +183,31 @@ export class Flags<C = undefined> {
       overrides,
       fallback: (name) => guard.fallback(name),
       unknown: (name) => this.#unknown.outcome(name, this.#known),
-      tell: quiet ? () => {} : (outcome, asked) => this.#tell({ outcome, set, context, at, overrides, asked }),
+      tell: quiet
+        ? () => {}
+        : (outcome, asked) => this.#listeners.tell({ outcome, set, context, at, overrides, asked }, pass),
       names: () => (this.#catalogue ? Object.keys(this.#catalogue.entries) : this.names),
     });
   }
 
-  #overridesWith(pass: Pass | undefined, at: number): Overrides | undefined {
-    if (!pass || pass.environment !== this.environment || pass.expires <= at) return this.#overridesNow();
-    const touchable = this.#environmentSource?.passes;
-    const flags = Object.entries(pass.flags).filter(([name]) => touchable?.includes(name) ?? true);
-    return this.#overrides.with(this.#scopes.current?.overrides, new Map(flags));
+  /** What these flags, as they stand, can read of a context; with whom it is about, if verdicts are told. @internal */
+  readingOf(flags: readonly string[]): (context: Context) => Reading {
+    return this.#set.readingOf(flags, this.#listeners.hearVerdicts);
+  }
+
+  /** Whether a pass counts here and now. @internal */
+  takes(pass: Pass): boolean {
+    return this.#passes.takes(pass, this.#clock());
+  }
+
+  /** Does work outside of every asynchronous scope, so that no scope's overrides reach what is for others. @internal */
+  apart<T>(work: () => T): T {
+    return this.#scopes.outside(work);
+  }
+
+  #overridesWith(pass: Pass | undefined, context: Context, at: number): Overrides | undefined {
+    const flags = pass && this.#passes.flagsFor(pass, context, at, this.#environmentSource?.passes);
+    return flags ? this.#overrides.with(this.#scopes.current?.overrides, flags) : this.#overridesNow();
   }
 
   /**
@@ -239,14 +257,8 @@ export class Flags<C = undefined> {
   }
 
   /** Verifies a signed pass; undefined when there is any doubt, which a "problem" then names. */
-  async verifyPass(token: string): Promise<Pass | undefined> {
-    const keys = this.#options.keysForPasses;
-    const pass = keys
-      ? await readPass(token, keys, this.environment, this.#clock())
-      : "no keys were given to verify it by";
-    if (typeof pass !== "string") return pass;
-    this.#report(`A pass was refused: ${pass}.`);
-    return undefined;
+  verifyPass(token: string): Promise<Pass | undefined> {
+    return this.#passes.verify(token, this.#clock());
   }
 
   /**
@@ -269,7 +281,7 @@ export class Flags<C = undefined> {
    * Listens. "change": other definitions came into force; "rejected": a change was refused and the old ones go on;
    * "problem": something that a person should look at; "overrides": some were put on or taken off; "verdict": what was
    * asked and given, once for a flag and a pinned context (of a share of the subjects, each only once, or without what
-   * pages are handed, if asked).
+   * pages are handed, if asked); "audit": a pass was taken or refused, or an override decided.
    *
    * @returns a function that ends the listening
    * @example flags.on("change", (change) => log.info(change.summary));
@@ -281,16 +293,7 @@ export class Flags<C = undefined> {
     listener: (event: FlagsEvents[K]) => void,
     options?: VerdictOptions,
   ): () => void {
-    if (event !== "verdict") return this.#events.on(event, listener);
-    const wanted = verdictFilter(options ?? {});
-    const off = this.#events.on("verdict", (told) => {
-      if (wanted(told)) (listener as (event: VerdictEvent) => void)(told);
-    });
-    this.#verdictListeners = this.#events.count("verdict");
-    return () => {
-      off();
-      this.#verdictListeners = this.#events.count("verdict");
-    };
+    return this.#listeners.on(event, listener, options);
   }
 
   /**
@@ -326,10 +329,10 @@ export class Flags<C = undefined> {
   }
 
   async #close(): Promise<void> {
-    this.#events.emit("closing", { at: new Date() });
+    this.#listeners.emit("closing", { at: new Date() });
     await this.#feed?.close();
-    this.#events.clear();
-    this.#verdictListeners = 0;
+    this.#passes.close();
+    this.#listeners.clear();
   }
 
   /** Closes, for `await using`. */
@@ -344,9 +347,11 @@ export class Flags<C = undefined> {
     if (inForce.revision === before.revision) return this.#store.put(next);
     const [from, to] = [before.revision, inForce.revision];
     const gone = why ? ` (${why})` : "";
-    const summary = `definitions ${shortRevision(from)} → ${shortRevision(to)}${gone}: ${summarise(changes)}`;
+    const summary = printable(
+      `definitions ${shortRevision(from)} → ${shortRevision(to)}${gone}: ${summarise(changes)}`,
+    );
     this.#store.put(remembered(next, summary));
-    this.#events.emit("change", { from, to, at: new Date(), changes, summary });
+    this.#listeners.emit("change", { from, to, at: new Date(), changes, summary });
   }
 
   #use(definitions: Definitions): void {
@@ -368,7 +373,7 @@ export class Flags<C = undefined> {
   }
 
   #report(message: string, problems: FlagsEvents["problem"]["problems"] = []): void {
-    const tell = () => this.#events.emit("problem", { at: new Date(), message, problems });
+    const tell = () => this.#listeners.emit("problem", { at: new Date(), message: printable(message), problems });
     if (this.#held) this.#held.push(tell);
     else tell();
   }
@@ -387,14 +392,8 @@ export class Flags<C = undefined> {
       this.#guard.fallback(name) ??
       this.#set.judge(name, context, this.#clock, overrides) ??
       this.#unknown.outcome(name, this.#known);
-    if (this.#verdictListeners > 0)
-      this.#tell({ outcome, set: this.#set, context, at: this.#clock(), overrides, asked: "program" });
+    if (this.#listeners.hearAnswers)
+      this.#listeners.tell({ outcome, set: this.#set, context, at: this.#clock(), overrides, asked: "program" });
     return outcome;
-  }
-
-  #tell(telling: Omit<Telling, "subjectKey">): void {
-    if (this.#verdictListeners === 0) return;
-    const { subjectKey } = this.#options;
-    this.#events.emit("verdict", new ToldVerdict({ ...telling, subjectKey }));
   }
 }

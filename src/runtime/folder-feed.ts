@@ -18,6 +18,7 @@ import {
 import { compareInSteps, compareSets } from "../insight/index.ts";
 import type { Definitions } from "../model/index.ts";
 import { shortRevision } from "../model/index.ts";
+import { printable } from "../values/index.ts";
 import type { Feed, Feeding } from "./feed.ts";
 import type { FlagsOptions } from "./options.ts";
 import { readOverrideVariable } from "./override-variable.ts";
@@ -35,6 +36,8 @@ export class FolderFeed implements Feed {
   readonly #feeding: Feeding;
   readonly #watcher: FolderWatcher | undefined;
   #content: FolderContent;
+  /** What the files held when they were in force last. */
+  #good: FolderContent | undefined;
   #loaded: Loaded;
   /** Files that were parsed ahead of the next reload. */
   #ahead: ReadonlyMap<string, LoadedFile> | undefined;
@@ -52,6 +55,7 @@ export class FolderFeed implements Feed {
     this.#feeding = feeding;
     this.#loaded = loaded;
     this.#content = loaded.content;
+    this.#good = loaded.definitions ? loaded.content : undefined;
     this.#suspendedStamp = loaded.content.scan.suspended?.stamp;
     const { watch = true } = options;
     if (watch === false) return;
@@ -60,7 +64,7 @@ export class FolderFeed implements Feed {
       {
         noticed: () => this.#lookAtSuspended(),
         ahead: () => this.#readAhead(),
-        settled: () => this.#reload(),
+        settled: (restless) => this.#reload(restless),
         inForce: () => this.#content.signature,
         now: () => currentSignature(folder, this.#content),
       },
@@ -89,7 +93,7 @@ export class FolderFeed implements Feed {
     this.#closed = true;
     await this.#watcher?.close();
     await this.#keeping;
-    this.#content.tools.parser.close();
+    this.#content.tools.aside.close();
   }
 
   get #state(): State {
@@ -115,11 +119,11 @@ export class FolderFeed implements Feed {
     this.#ahead = await readAhead(this.#folder, this.#content).catch(() => undefined);
   }
 
-  async #reload(): Promise<void> {
+  async #reload(restless: ReadonlySet<string>): Promise<void> {
     try {
       const before = this.#content;
       const looks = this.#suspendedLooks;
-      const content = await readFolder(this.#folder, before, this.#ahead);
+      const content = await readFolder(this.#folder, before, { ahead: this.#ahead, restless, good: this.#good });
       this.#ahead = undefined;
       if (this.#closed) return;
       await this.#readLocalOverrides(content);
@@ -149,7 +153,10 @@ export class FolderFeed implements Feed {
     // Somebody may have gone back in the meantime; then it is another set that is left.
     const now = this.#state === before ? next : step(this.#state);
     this.#feeding.advance(now, this.#state === before ? changes : compareSets(this.#state.inForce, now.inForce));
-    if (definitions) this.#keep(loaded);
+    if (definitions) {
+      this.#good = loaded.content;
+      this.#keep(loaded);
+    }
     // Which of the two was newer is not known; the file tells.
     if (this.#suspendedLooks !== looks) await this.#lookAtSuspended();
   }
@@ -194,7 +201,7 @@ export class FolderFeed implements Feed {
 
   #reject(problems: readonly LocatedProblem[]): void {
     const { revision } = this.#state.inForce;
-    const summary = `definitions ${shortRevision(revision)} stay in force: ${summariseProblems(problems)}`;
+    const summary = printable(`definitions ${shortRevision(revision)} stay in force: ${summariseProblems(problems)}`);
     this.#feeding.emit("rejected", { revision, at: new Date(), problems, summary });
   }
 

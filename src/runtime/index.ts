@@ -14,14 +14,32 @@ export {
   yesNo,
 } from "./catalogue.ts";
 export { FlagsError } from "./errors.ts";
-export type { ChangeEvent, ClosingEvent, FlagsEvents, OverridesEvent, ProblemEvent, RejectedEvent } from "./events.ts";
+export type {
+  AuditEvent,
+  AuditFacts,
+  ChangeEvent,
+  ClosingEvent,
+  FlagsEvents,
+  OverridesEvent,
+  ProblemEvent,
+  RejectedEvent,
+} from "./events.ts";
 export { Flags } from "./flags.ts";
 export { followFlags } from "./follow-flags.ts";
 export type { PossibleOutcomes } from "./guard.ts";
 export type { AskingOptions, CodeOverrides, Context, FlagsOptions, OverrideBlock, PinOptions } from "./options.ts";
 export { Written } from "./override-variable.ts";
 export { type OverrideValue, resolveOverrides, textLayerValue, Variant, variant } from "./overrides.ts";
-export { type Pass, type PassKey, type PassKeys, type PassRequest, signPass } from "./pass.ts";
+export {
+  type Pass,
+  type PassKey,
+  type PassKeys,
+  type PassRequest,
+  type PassRules,
+  type PassSubject,
+  type RevokedPasses,
+  signPass,
+} from "./pass.ts";
 export { PinnedFlags, type ValuesOptions } from "./pinned.ts";
 export type { StandardSchemaV1 } from "./standard-schema.ts";
 export { DefinitionStore, type HistoryEntry, type Origin, opened } from "./store.ts";

@@ -1,6 +1,6 @@
 import type { NameOf, ValueOf } from "./catalogue.ts";
 import type { Variant } from "./overrides.ts";
-import type { Pass, PassKeys } from "./pass.ts";
+import type { Pass, PassKeys, PassRules } from "./pass.ts";
 import type { WatchTimes } from "./watcher.ts";
 
 /** What calling code knows at the moment of asking: a plain object of attributes. */
@@ -21,6 +21,8 @@ export interface AskingOptions<C = undefined> {
   readonly strict?: boolean | undefined;
   /** The keys by which passes are verified. */
   readonly keysForPasses?: PassKeys | undefined;
+  /** What a good pass must keep, and which ones no longer count. */
+  readonly rulesForPasses?: PassRules | undefined;
   /** A secret by which private subjects are told to listeners as a digest, the same for the same id; "•••" without. */
   readonly subjectKey?: string | undefined;
 }

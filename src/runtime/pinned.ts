@@ -85,6 +85,11 @@ export class PinnedFlags<C = undefined> {
     return values as { [K in N]: ValueOf<C, K> };
   }
 
+  /** Whether any flag has been asked for. @internal */
+  get hasBeenAsked(): boolean {
+    return this.#given.size > 0;
+  }
+
   /** The verdicts that have been asked for so far, in that order, each flag once. */
   asked(): readonly Verdict[] {
     return [...this.#given.values()].map((outcome) => outcome.verdict(this.revision));

@@ -22,4 +22,9 @@ export class Scopes {
     this.#storage ??= new AsyncLocalStorage();
     return this.#storage.run({ ...this.current, ...scope }, work);
   }
+
+  /** Does work outside of every scope. */
+  outside<T>(work: () => T): T {
+    return this.#storage ? this.#storage.run({}, work) : work();
+  }
 }

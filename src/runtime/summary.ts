@@ -1,4 +1,4 @@
-import type { LocatedProblem } from "../folder/index.ts";
+import { countOf, type LocatedProblem } from "../folder/index.ts";
 import type { PartChange } from "../insight/index.ts";
 
 /** `zone-fares: otherwise false → true; storm-mode: new` */
@@ -17,6 +17,7 @@ export function summariseProblems(problems: readonly LocatedProblem[]): string {
   const errors = problems.filter((p) => p.severity === "error");
   const [first] = errors;
   if (!first) return "no errors";
-  const count = errors.length === 1 ? "1 error" : `${errors.length} errors, the first`;
+  const all = countOf(errors);
+  const count = all === 1 ? "1 error" : `${all.toLocaleString("en")} errors, the first`;
   return `${count} in ${first.file}:${first.line}:${first.column}: ${first.message}`;
 }

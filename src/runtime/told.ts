@@ -1,9 +1,11 @@
 import { createHmac } from "node:crypto";
+import { murmur3 } from "../buckets/index.ts";
 import { type Explanation, explain } from "../insight/index.ts";
 import {
   type FlagSet,
   HarmlessCopy,
   idText,
+  isPlainContext,
   type Outcome,
   type Overrides,
   Question,
@@ -11,7 +13,6 @@ import {
   type Verdict,
 } from "../judge/index.ts";
 import { printPath } from "../language/index.ts";
-import { pathOf, subjectOf } from "../model/index.ts";
 import { TRUE } from "../values/index.ts";
 import type { AskedBy, OutsideRule, VerdictEvent } from "./verdict-events.ts";
 
@@ -24,37 +25,59 @@ export interface Telling {
   readonly at: number;
   readonly overrides: Overrides | undefined;
   readonly asked: AskedBy;
-  /** The key by which private subjects are told as a digest. */
-  readonly subjectKey: string | undefined;
 }
 
-/** A verdict as it is told to listeners; what takes work is found out when somebody looks. */
+/**
+ * A verdict as it is told to listeners. Everything in it is found out when somebody looks: most events are made for
+ * listeners that drop them at a glance.
+ */
 export class ToldVerdict implements VerdictEvent {
-  readonly at: Date;
-  readonly environment: string | undefined;
-  readonly verdict: Verdict;
-  readonly asked: AskedBy;
+  /** Holds the context, and so must not be seen by whoever writes the event down. */
   readonly #telling: Telling;
+  readonly #subjectKey: string | undefined;
 
-  constructor(telling: Telling) {
-    const { outcome, set, at, asked } = telling;
-    this.at = new Date(at);
-    this.environment = set.environment;
-    this.verdict = outcome.verdict(set.revision);
-    this.asked = asked;
+  /** @param subjectKey the key by which private subjects are told as a digest */
+  constructor(telling: Telling, subjectKey: string | undefined) {
     this.#telling = telling;
+    this.#subjectKey = subjectKey;
+  }
+
+  get at(): Date {
+    return new Date(this.#telling.at);
+  }
+
+  get environment(): string | undefined {
+    return this.#telling.set.environment;
+  }
+
+  get verdict(): Verdict {
+    const { outcome, set } = this.#telling;
+    return outcome.verdict(set.revision);
+  }
+
+  get asked(): AskedBy {
+    return this.#telling.asked;
   }
 
   get subject(): string | undefined {
-    const { outcome, set, context, subjectKey } = this.#telling;
-    const flag = set.definitions.flags.get(outcome.flag);
-    const path = flag ? pathOf(subjectOf(flag)) : [];
-    if (path.length === 0) return undefined;
-    const id = idText(readPath(new HarmlessCopy(context).take([path]), path));
-    if (id === undefined || !set.definitions.attributes.get(printPath(path))?.private) return id;
-    return subjectKey === undefined
+    const { outcome, set } = this.#telling;
+    const id = this.#id;
+    if (id === undefined || !set.definitions.attributes.get(printPath(set.subjectPath(outcome.flag)))?.private)
+      return id;
+    return this.#subjectKey === undefined
       ? "•••"
-      : createHmac("sha256", subjectKey).update(id).digest("base64url").slice(0, 22);
+      : createHmac("sha256", this.#subjectKey).update(id).digest("base64url").slice(0, 22);
+  }
+
+  /** Where the subject stands among all, from 0 to 1, however it is told of: what is told of a part of them goes by this. */
+  get position(): number {
+    return murmur3(this.#id ?? this.#telling.outcome.flag) / 2 ** 32;
+  }
+
+  get #id(): string | undefined {
+    const { outcome, set, context } = this.#telling;
+    const path = set.subjectPath(outcome.flag);
+    return path.length === 0 ? undefined : idText(readAnywhere(context, path));
   }
 
   get outside(): readonly OutsideRule[] {
@@ -73,8 +96,29 @@ export class ToldVerdict implements VerdictEvent {
     return outside;
   }
 
+  /** What is written down of it. */
+  toJSON(): object {
+    const { at, environment, verdict, asked, subject, outside } = this;
+    return { at, environment, verdict, asked, subject, outside };
+  }
+
+  /** What `console.log` shows of it. */
+  [Symbol.for("nodejs.util.inspect.custom")](): object {
+    return this.toJSON();
+  }
+
   explain(): Explanation | undefined {
     const { outcome, set, context, at, overrides } = this.#telling;
     return explain(set, outcome.flag, context, { at, overrides });
   }
+}
+
+/** What stands at a path of any context: directly, where it may be read so. */
+function readAnywhere(context: unknown, path: readonly string[]): unknown {
+  try {
+    if (isPlainContext(context)) return readPath(context, path);
+  } catch {
+    // A getter, a proxy.
+  }
+  return readPath(new HarmlessCopy(context).take([path]), path);
 }

@@ -1,4 +1,3 @@
-import { murmur3 } from "../buckets/index.ts";
 import type { ConditionTrace, Explanation } from "../insight/index.ts";
 import type { Verdict } from "../judge/index.ts";
 
@@ -38,19 +37,24 @@ export interface VerdictOptions {
 
 const mostRemembered = 50_000;
 
+/** A verdict of which it is known where its subject stands among all, from 0 to 1. */
+export interface FilteredVerdict extends VerdictEvent {
+  readonly position: number;
+}
+
 /** A filter for verdict events: some subjects only, or nothing twice. */
 export function verdictFilter({
   share = 1,
   distinct = false,
   asked,
-}: VerdictOptions): (event: VerdictEvent) => boolean {
+}: VerdictOptions): (event: FilteredVerdict) => boolean {
   const seen = new Set<string>();
   return (event) => {
     if (asked !== undefined && event.asked !== asked) return false;
     if (share >= 1 && !distinct) return true;
-    const { verdict, subject } = event;
-    if (share < 1 && murmur3(subject ?? verdict.flag) / 2 ** 32 >= share) return false;
+    if (share < 1 && event.position >= share) return false;
     if (!distinct) return true;
+    const { verdict, subject } = event;
     const key = JSON.stringify([
       verdict.flag,
       subject,

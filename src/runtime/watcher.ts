@@ -1,6 +1,6 @@
 import { type FSWatcher, watch } from "node:fs";
 import { lstat, readlink } from "node:fs/promises";
-import { dirname, join, parse, resolve, sep } from "node:path";
+import { basename, dirname, join, parse, resolve, sep } from "node:path";
 import { scanFolder } from "../folder/index.ts";
 
 /** How long a watcher waits, and how often it looks, in milliseconds. */
@@ -19,8 +19,12 @@ export interface Watched {
   noticed(): Promise<void>;
   /** Called when it looks as if changes were coming to rest: what can be done ahead is done then. */
   ahead(): Promise<void>;
-  /** Called when changes have come to rest. */
-  settled(): Promise<void>;
+  /**
+   * Called when changes have come to rest.
+   *
+   * @param restless the paths of files that somebody goes on writing
+   */
+  settled(restless: ReadonlySet<string>): Promise<void>;
   /** The signature of what was read last. */
   inForce(): string;
   /** The signature that reading would have now. */
@@ -31,6 +35,18 @@ export const usualTimes: WatchTimes = { quiet: 200, longest: 5_000, poll: 1_000 
 
 /** The part of the quiet time after which work is done ahead. */
 const aheadAfter = 0.3;
+
+/** Quiet times after which a file that is written over and over keeps nothing waiting any more but itself. */
+const steadyAfter = 3;
+
+/** Files of a folder: what may be a definition, a list, a schema or a directory, or the turning link of a mount. */
+const mayMatter = /\.(?:ya?ml|json|csv|txt)$|^[^.]*$|^\.\./;
+
+/** How long a file has been written to, milliseconds of the process. */
+interface Writing {
+  readonly since: number;
+  readonly last: number;
+}
 
 /**
  * Notices changes of a folder, and calls back when they have come to rest.
@@ -44,7 +60,12 @@ export class FolderWatcher {
   readonly #times: WatchTimes;
   readonly #watched: Watched;
   readonly #watchers = new Map<string, FSWatcher>();
+  /** In which directories only some names matter; in the others whatever may belong to the folder does. */
+  #namesIn: ReadonlyMap<string, ReadonlySet<string>> = new Map();
+  readonly #writing = new Map<string, Writing>();
   #quietTimer: NodeJS.Timeout | undefined;
+  /** Waits for those that never rest. */
+  #steadyTimer: NodeJS.Timeout | undefined;
   #aheadTimer: NodeJS.Timeout | undefined;
   #pollTimer: NodeJS.Timeout | undefined;
   #firstEvent: number | undefined;
@@ -70,9 +91,7 @@ export class FolderWatcher {
 
   async close(): Promise<void> {
     this.#closed = true;
-    clearTimeout(this.#quietTimer);
-    clearTimeout(this.#aheadTimer);
-    clearTimeout(this.#pollTimer);
+    for (const timer of [this.#quietTimer, this.#steadyTimer, this.#aheadTimer, this.#pollTimer]) clearTimeout(timer);
     for (const watcher of this.#watchers.values()) watcher.close();
     this.#watchers.clear();
     await this.#looking;
@@ -82,6 +101,8 @@ export class FolderWatcher {
   #schedulePoll(): void {
     if (this.#closed) return;
     this.#pollTimer = setTimeout(() => {
+      // What cannot wait does not wait for a reading that is under way.
+      this.#look();
       this.#running = this.#running.then(() => this.#poll());
     }, this.#times.poll);
     this.#pollTimer.unref();
@@ -89,7 +110,6 @@ export class FolderWatcher {
 
   async #poll(): Promise<void> {
     if (this.#closed) return;
-    await this.#watched.noticed();
     const signature = await this.#watched.now();
     if (signature !== this.#signature) {
       this.#signature = signature;
@@ -108,19 +128,57 @@ export class FolderWatcher {
     });
   }
 
-  /** Waits until nothing has happened for a while; the longest wait keeps steady writers from delaying for ever. */
-  #noticed(): void {
+  #seen(directory: string, name: string | null): void {
+    const names = this.#namesIn.get(directory);
+    if (name !== null && !(names ? names.has(name) : mayMatter.test(name))) return;
+    this.#noticed(name === null ? undefined : join(directory, name));
+  }
+
+  /**
+   * Waits until nothing has happened for a while; the longest wait keeps steady writers from delaying for ever. A file
+   * that is written over and over soon delays nothing but itself.
+   */
+  #noticed(path?: string): void {
     if (this.#closed) return;
     this.#look();
+    const { quiet, longest } = this.#times;
+    if (path !== undefined && this.#isSteady(path)) {
+      this.#steadyTimer ??= setTimeout(() => {
+        this.#steadyTimer = undefined;
+        this.#rest();
+      }, longest).unref();
+      return;
+    }
     const now = performance.now();
     this.#firstEvent ??= now;
-    const left = Math.max(0, this.#firstEvent + this.#times.longest - now);
+    const left = Math.max(0, this.#firstEvent + longest - now);
     clearTimeout(this.#quietTimer);
-    this.#quietTimer = setTimeout(() => this.#rest(), Math.min(this.#times.quiet, left));
-    this.#quietTimer.unref();
+    this.#quietTimer = setTimeout(() => this.#rest(), Math.min(quiet, left)).unref();
     clearTimeout(this.#aheadTimer);
-    this.#aheadTimer = setTimeout(() => this.#lookAhead(), this.#times.quiet * aheadAfter);
-    this.#aheadTimer.unref();
+    this.#aheadTimer = setTimeout(() => this.#lookAhead(), quiet * aheadAfter).unref();
+  }
+
+  /** Notes that a file was written, and tells whether it has been so for long, without a rest. */
+  #isSteady(path: string): boolean {
+    const now = performance.now();
+    const { quiet } = this.#times;
+    const earlier = this.#writing.get(path);
+    const writing = { since: earlier && now - earlier.last < quiet ? earlier.since : now, last: now };
+    this.#writing.set(path, writing);
+    return now - writing.since > steadyAfter * quiet;
+  }
+
+  /** Those that are being written steadily, but for such as have been so for the longest that anybody waits. */
+  #restless(): ReadonlySet<string> {
+    const now = performance.now();
+    const { quiet, longest } = this.#times;
+    const restless = new Set<string>();
+    for (const [path, { since, last }] of this.#writing) {
+      if (now - last >= quiet) this.#writing.delete(path);
+      else if (now - since > longest) this.#writing.set(path, { since: now, last });
+      else if (last - since > steadyAfter * quiet) restless.add(path);
+    }
+    return restless;
   }
 
   #lookAhead(): void {
@@ -133,7 +191,7 @@ export class FolderWatcher {
     this.#firstEvent = undefined;
     this.#running = this.#running.then(async () => {
       if (this.#closed) return;
-      await this.#watched.settled();
+      await this.#watched.settled(this.#restless());
       this.#signature = this.#watched.inForce();
       await this.#watchDirectories();
     });
@@ -142,8 +200,15 @@ export class FolderWatcher {
   async #watchDirectories(): Promise<void> {
     const { directories, definitions, suspended, root } = await scanFolder(this.#folder);
     const files = [...definitions, ...(suspended ? [suspended] : [])].map(({ path }) => dirname(path));
-    const wanted = new Set([...directories, ...files, ...(await linkHolders(this.#folder)), dirname(this.#folder)]);
-    if (root !== undefined) wanted.add(dirname(root));
+    const inside = new Set([...directories, ...files]);
+    const outside = new Map<string, Set<string>>();
+    const folders = root === undefined ? [this.#folder] : [this.#folder, root];
+    for (const path of [...folders, ...(await linksOn(this.#folder))]) {
+      const directory = dirname(path);
+      if (!inside.has(directory)) outside.set(directory, (outside.get(directory) ?? new Set()).add(basename(path)));
+    }
+    this.#namesIn = outside;
+    const wanted = new Set([...inside, ...outside.keys()]);
     for (const [directory, watcher] of this.#watchers) {
       if (wanted.has(directory)) continue;
       watcher.close();
@@ -155,7 +220,7 @@ export class FolderWatcher {
 
   #watch(directory: string): void {
     try {
-      const watcher = watch(directory, { persistent: false }, () => this.#noticed());
+      const watcher = watch(directory, { persistent: false }, (_, name) => this.#seen(directory, name));
       watcher.on("error", () => this.#drop(directory));
       this.#watchers.set(directory, watcher);
     } catch {
@@ -170,21 +235,19 @@ export class FolderWatcher {
   }
 }
 
-/** The directories that hold a link on the way to a path, each link followed in turn. */
-async function linkHolders(path: string, depth = 0): Promise<string[]> {
-  const holders: string[] = [];
+/** The links on the way to a path, each followed in turn. */
+async function linksOn(path: string, depth = 0): Promise<string[]> {
+  const links: string[] = [];
   const { root } = parse(path);
   let here = root;
   for (const name of path.slice(root.length).split(sep)) {
     if (name === "") continue;
     const next = join(here, name);
     const target = await linkTarget(next);
-    if (target !== undefined && depth < 8) {
-      holders.push(here, ...(await linkHolders(resolve(here, target), depth + 1)));
-    }
+    if (target !== undefined && depth < 8) links.push(next, ...(await linksOn(resolve(here, target), depth + 1)));
     here = next;
   }
-  return holders;
+  return links;
 }
 
 async function linkTarget(path: string): Promise<string | undefined> {

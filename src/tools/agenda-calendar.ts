@@ -1,13 +1,17 @@
 import type { AgendaEntry } from "../insight/index.ts";
 import { printable } from "../values/index.ts";
+import { optionalPackage } from "./optional-package.ts";
 
 /**
  * The agenda as an iCalendar file (RFC 5545): instants in UTC, reviews as whole days. The same entry has the same UID
  * each time, so that a calendar which reads the file again shows it once.
  */
 export async function agendaCalendar(entries: readonly AgendaEntry[], now: number): Promise<string> {
-  // Loaded when it is needed: most commands do without.
-  const { default: ical } = await import("ical-generator");
+  const { default: ical } = await optionalPackage(
+    "ical-generator",
+    "To write a calendar",
+    () => import("ical-generator"),
+  );
   const calendar = ical({
     name: "Flags: what changes by itself",
     prodId: { company: "iudex", product: "agenda", language: "EN" },

@@ -2,6 +2,7 @@ import { readdir, readFile } from "node:fs/promises";
 import { join } from "node:path";
 import type { ParserOptions } from "@babel/parser";
 import { reasonOf } from "../folder/index.ts";
+import { optionalPackage } from "./optional-package.ts";
 import { ToolError } from "./tool-error.ts";
 
 /** A place in the code. */
@@ -31,8 +32,7 @@ const passedOver = new Set(["node_modules", "dist", "build", "coverage"]);
  * A name that nobody defines is told only where the code surely asks for a flag.
  */
 export async function findCodeNames(folder: string, flags: ReadonlySet<string>): Promise<CodeNames> {
-  // Loaded when it is needed: it is large, and most commands do without.
-  const { parse } = await import("@babel/parser");
+  const { parse } = await optionalPackage("@babel/parser", "To read code", () => import("@babel/parser"));
   const named = new Map<string, CodePlace[]>();
   const unknown = new Map<string, CodePlace[]>();
   const unreadable: { file: string; message: string }[] = [];

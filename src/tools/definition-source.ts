@@ -17,10 +17,11 @@ import {
   loadList,
   loadSchemas,
   localOverridesFile,
+  packIds,
   parseJson,
   parseText,
-  readIds,
   readText,
+  resultOf,
   type SchemaFile,
   suspendedFile,
 } from "../folder/index.ts";
@@ -28,6 +29,7 @@ import { IdSet } from "../ids/index.ts";
 import { digestOfIds } from "../model/index.ts";
 import { Problems } from "../problems/index.ts";
 import { listRequests, schemaRequests } from "../reading/index.ts";
+import { limits } from "../values/index.ts";
 import { Git, type TreeEntry } from "./git/git.ts";
 import { ToolError } from "./tool-error.ts";
 
@@ -106,7 +108,7 @@ function contentFrom(texts: ReadonlyMap<string, string>, problems: Problems): Fo
   const lists = new Map<string, LoadedList>();
   for (const request of listRequests(documents, tools.memory)) {
     const text = texts.get(request.file);
-    const result = text === undefined ? { fault: noList(request.file) } : readIds(text, request);
+    const result = text === undefined ? { fault: noList(request.file) } : resultOf(packIds(text, request));
     lists.set(listKey(request), { request, result, stamp: undefined, path: undefined });
   }
   const schemas = new Map<string, SchemaFile>();
@@ -150,7 +152,7 @@ async function loadFile(path: string): Promise<Loaded> {
   const root = await realpath(dirname(path));
   const lists = new Map<string, LoadedList>();
   for (const request of listRequests([loaded.document], tools.memory)) {
-    const list = await loadList(root, request);
+    const list = await loadList(root, request, { aside: tools.aside, left: limits.allListBytes });
     const nobody = { ids: IdSet.from([]), digest: digestOfIds([]) };
     lists.set(listKey(request), list.result.fault ? { ...list, result: nobody } : list);
   }

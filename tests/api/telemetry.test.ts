@@ -57,6 +57,19 @@ describe("verdict events", () => {
     expect(distinct).toHaveLength(1_000);
   });
 
+  it("of a share of private subjects are told by who they are, not by how they are told", () => {
+    const flags = flagsFrom({
+      attributes: { email: { type: "text", private: true } },
+      flags: { a: { safe: false, rules: [{ share: "50%", by: "email", give: true }], by: "email" } },
+    });
+    const told: (string | undefined)[] = [];
+    flags.on("verdict", ({ subject }) => told.push(subject), { share: 0.5 });
+    for (let i = 0; i < 1_000; i++) flags.value("a", { email: `p${i}@post.example` });
+    expect(told.length).toBeGreaterThan(400);
+    expect(told.length).toBeLessThan(600);
+    expect(new Set(told)).toEqual(new Set(["•••"]));
+  });
+
   it("are written as NDJSON", () => {
     const flags = flagsHere();
     const lines: string[] = [];

@@ -1,3 +1,6 @@
+import { readFile, writeFile } from "node:fs/promises";
+import { request } from "node:http";
+import { join } from "node:path";
 import { signPass } from "iudex";
 import type { Page } from "playwright-core";
 import { afterAll, describe, expect, it } from "vitest";
@@ -14,6 +17,13 @@ async function signIn(page: Page, id: string): Promise<void> {
 async function openDrawer(page: Page): Promise<void> {
   await page.getByRole("button", { name: "Developer drawer" }).click();
   await page.getByRole("heading", { name: "Who am I?" }).waitFor();
+}
+
+/** What can be done with a flag stands behind its line. */
+async function unfold(page: Page, name: string) {
+  const item = flagItem(page, name);
+  await item.locator("summary").click();
+  return item;
 }
 
 function flagItem(page: Page, name: string) {
@@ -105,7 +115,8 @@ describe.skipIf(!hasChromium)("the booking page", () => {
     const closed = await hold();
     expect([closed.status, closed.headers.get("retry-after")]).toEqual([503, "3600"]);
     expect(await closed.json()).toEqual({ message: expect.stringContaining("booking is closed") });
-    expect(await page.getByText("Nobody is there now.").isVisible()).toBe(true);
+    expect(await page.getByText("Nobody is there while the storm lasts.").isVisible()).toBe(true);
+    expect(await page.getByText("Booking is closed until the storm has passed.").isVisible()).toBe(true);
   });
 
   it("opens one person's preview with a pass, and nobody else's", async () => {
@@ -151,7 +162,146 @@ describe.skipIf(!hasChromium)("the booking page", () => {
   });
 });
 
+describe.skipIf(!hasChromium)("what goes wrong is told where it happens", () => {
+  it("a wrong customer number moves nothing on the page, and the focus goes where the page does", async () => {
+    const { open } = await startBooking("production");
+    const { page } = await open({ expected: [404] });
+    const top = async () => (await page.getByRole("heading", { name: "Book a crossing" }).boundingBox())!.y;
+    const before = await top();
+    await page.getByLabel("Customer number").fill("A-0");
+    await page.keyboard.press("Enter");
+    await page.getByText("We know nobody by that number.").waitFor();
+    expect(await top()).toBe(before);
+    const focused = () => page.evaluate(() => document.activeElement?.textContent || document.activeElement?.tagName);
+    await page.getByLabel("Customer number").fill("A-17");
+    await page.keyboard.press("Enter");
+    await expect.poll(focused).toBe("Sign out");
+    await page.keyboard.press("Enter");
+    await expect.poll(focused).toBe("INPUT");
+    await page.locator(".crossing").last().click();
+    await page.locator(".seat").first().click();
+    await page.getByRole("button", { name: /^Hold/ }).click();
+    await expect.poll(focused).toBe("Ternhaven to Lower Gannet");
+    await page.getByRole("button", { name: /^Pay/ }).click();
+    await expect.poll(focused).toBe("Ternhaven to Lower Gannet");
+    await page.getByRole("button", { name: "Book another" }).click();
+    await expect.poll(() => page.evaluate(() => document.activeElement?.tagName)).toBe("SELECT");
+  });
+
+  it("too many passengers, a day that is over, a timetable that cannot be had", async () => {
+    const { open } = await startBooking("production");
+    const { page } = await open({ expected: [500] });
+    await page.locator(".crossing").last().click();
+    await page.locator(".seat").first().click();
+    await page.getByLabel("Passengers").fill("12");
+    await page.getByText("We hold seats for one to 9 at once.").waitFor();
+    expect(await page.getByRole("button", { name: /^Hold/ }).isDisabled()).toBe(true);
+    await page.getByLabel("Passengers").fill("2");
+    const today = await page.getByLabel("Day").inputValue();
+    await page.getByLabel("Day").fill("2020-01-01");
+    await page.getByText("That day is over.").first().waitFor();
+    expect(await page.locator(".crossing").count()).toBe(0);
+    await page.route("**/api/crossings*", (route) => route.fulfill({ status: 500, body: "{}" }));
+    await page.getByLabel("Day").fill(today);
+    await page.getByText("The timetable cannot be had just now.").waitFor();
+    await page.unroute("**/api/crossings*");
+    await page.getByRole("button", { name: "Ask again" }).click();
+    await page.locator(".crossing").first().waitFor();
+  });
+
+  it("what is held stays whatever turns, is not paid in a storm, and is told when its time is over", async () => {
+    const { open, edit, address } = await startBooking("production");
+    const { page } = await open();
+    await page.clock.install();
+    await page.locator(".crossing").last().click();
+    await page.locator(".seat").first().click();
+    await page.getByRole("button", { name: /^Hold/ }).click();
+    await page.getByText("Held for you").waitFor();
+    // The port is no longer called at, so the sailing is in no timetable.
+    await edit("crossing.yaml", "Lower Gannet, ", "");
+    const ports = async () => ((await (await fetch(`${address}/api/check-in`)).json()) as { ports: string[] }).ports;
+    await expect.poll(ports).not.toContain("Lower Gannet");
+    await edit("operations.yaml", "    safe: false\n\n  duty-desk", "    safe: true\n\n  duty-desk");
+    await page.getByText("Nothing is paid while the storm lasts.").waitFor();
+    await page.getByText("We call at Ternhaven, Osprey Point, Kelpmoor.").waitFor();
+    expect(await page.getByText("Held for you").isVisible()).toBe(true);
+    expect(await page.getByRole("button", { name: /^Pay/ }).isDisabled()).toBe(true);
+    await page.clock.fastForward(16 * 60_000);
+    await page.getByText("No longer held").waitFor();
+    expect(await page.getByRole("button", { name: /^Pay/ }).count()).toBe(0);
+  });
+
+  it("the address for paying is closed in a storm too", async () => {
+    const { address, edit } = await startBooking("production");
+    const ask = (path: string, body: object) =>
+      fetch(`${address}${path}`, {
+        method: "POST",
+        headers: { "content-type": "application/json" },
+        body: JSON.stringify(body),
+      });
+    const crossing = "2030-12-02_08:00_Ternhaven_Osprey-Point";
+    const held = await ask("/api/holds", { crossing, seat: "F1", passengers: 1, vehicle: false });
+    const { id } = (await held.json()) as { id: string };
+    await edit("operations.yaml", "    safe: false\n\n  duty-desk", "    safe: true\n\n  duty-desk");
+    await expect.poll(async () => (await ask(`/api/holds/${id}/pay`, {})).status).toBe(503);
+  });
+
+  it("eight tabs are open at once, and each sees a change", async () => {
+    const { open, edit } = await startBooking("production");
+    const { context, page } = await open();
+    const pages = [page];
+    for (let i = 0; i < 7; i++) {
+      const tab = await context.newPage();
+      await tab.goto(page.url());
+      await tab.locator(".crossing").first().waitFor();
+      pages.push(tab);
+    }
+    await edit("operations.yaml", "    safe: false\n\n  duty-desk", "    safe: true\n\n  duty-desk");
+    for (const tab of pages) await tab.getByText("The boats stay in harbour").waitFor();
+    // The one that listened for all goes; another takes its place.
+    await page.close();
+    await edit("operations.yaml", "    safe: true\n\n  duty-desk", "    safe: false\n\n  duty-desk");
+    for (const tab of pages.slice(1)) await tab.getByText("The boats stay in harbour").waitFor({ state: "hidden" });
+  });
+});
+
 describe.skipIf(!hasChromium)("the developer's drawer", () => {
+  it("shows all flags at once, covers no price and no button, and goes with Escape", async () => {
+    const { open } = await startBooking("local");
+    for (const width of [1280, 1024, 390]) {
+      const { page, context } = await open({ viewport: { width, height: 800 } });
+      await page.locator(".crossing").first().click();
+      await page.locator(".seat").first().click();
+      const hold = page.getByRole("button", { name: /^Hold/ });
+      await hold.scrollIntoViewIfNeeded();
+      await hold.click({ trial: true });
+      await openDrawer(page);
+      if (width > 1_000) {
+        for (const name of ["seat-map", "zone-fares", "berth-view", "winter-timetable"])
+          expect(await flagItem(page, name).isVisible()).toBe(true);
+        await page.locator(".price").first().click({ trial: true });
+      }
+      await page.keyboard.press("Escape");
+      await page.getByRole("heading", { name: "Who am I?" }).waitFor({ state: "hidden" });
+      expect(await page.evaluate(() => document.activeElement?.textContent)).toBe("Developer drawer");
+      await context.close();
+    }
+  });
+
+  it("tells of a file that was refused", async () => {
+    const { open, edit } = await startBooking("local");
+    const { page } = await open();
+    await openDrawer(page);
+    await edit("fares.yaml", "safe: 15", "safe: [");
+    await expect
+      .poll(async () => {
+        // The drawer looks again whenever something is done in it.
+        await page.getByRole("button", { name: "Move the clock" }).click();
+        return page.getByRole("alert").allTextContents();
+      })
+      .toEqual([expect.stringMatching(/A change was refused\. definitions [0-9a-f]+ stay in force: .*fares\.yaml/)]);
+  });
+
   it("says who I am and lets me be somebody else, made up or edited", async () => {
     const { open, address } = await startBooking("local");
     await moveClock(address, december);
@@ -187,7 +337,7 @@ describe.skipIf(!hasChromium)("the developer's drawer", () => {
     const { page } = await open();
     await page.locator(".crossing").first().click();
     await openDrawer(page);
-    const item = flagItem(page, "seat-map");
+    const item = await unfold(page, "seat-map");
     await item.getByLabel("Turn seat-map here").selectOption("deck");
     await page.getByText("Your seat on the deck plan").waitFor();
     await expect.poll(() => item.locator(".cause").textContent()).toBe("turned here");
@@ -203,7 +353,7 @@ describe.skipIf(!hasChromium)("the developer's drawer", () => {
     await signIn(page, "A-17");
     await openDrawer(page);
     expect(await page.locator(".flag").count()).toBe(8);
-    const item = flagItem(page, "zone-fares");
+    const item = await unfold(page, "zone-fares");
     expect(await item.locator(".sentence").textContent()).toContain("10% of people whose trips is more than 100");
     await item.getByRole("button", { name: "why?" }).click();
     await expect.poll(() => item.locator(".why").textContent()).toContain("share 10% by account.id: A-17 is at 20.22%");
@@ -231,9 +381,12 @@ describe.skipIf(!hasChromium)("anybody can use it", () => {
       expect(await accessibilityFaults(page)).toEqual([]);
     }
     await openDrawer(page);
+    await unfold(page, "zone-fares");
+    expect(await accessibilityFaults(page)).toEqual([]);
     await page.getByRole("button", { name: "why? (zone-fares)" }).click();
     await expect.poll(() => page.locator(".why").textContent()).toContain("zone-fares is true");
     expect(await accessibilityFaults(page)).toEqual([]);
+    await page.getByRole("button", { name: "Close", exact: true }).click();
     await page.getByRole("button", { name: "Close the drawer" }).click();
     await page.getByRole("button", { name: /^Hold seat/ }).click();
     await page.getByText("Held for you").waitFor();
@@ -279,8 +432,53 @@ describe.skipIf(!hasChromium)("anybody can use it", () => {
     await page.locator(".seats").waitFor();
     expect(await overflow()).toBe(0);
     await openDrawer(page);
+    await unfold(page, "zone-fares");
+    expect(await overflow()).toBe(0);
     await page.getByRole("button", { name: "why? (zone-fares)" }).click();
     expect(await overflow()).toBe(0);
+  });
+});
+
+describe("the developer's routes", () => {
+  const post = (url: string, body: unknown, headers: Record<string, string> = {}) =>
+    new Promise<number>((resolve, reject) => {
+      const asked = request(
+        url,
+        { method: "POST", headers: { "content-type": "application/json", ...headers } },
+        (answer) => resolve(answer.resume().statusCode!),
+      );
+      asked.on("error", reject).end(JSON.stringify(body));
+    });
+
+  it("are for this machine only, under its own name", async () => {
+    const { address } = await startBooking("local");
+    const url = `${address}/api/developer/overrides`;
+    const turned = { flag: "storm-mode", value: true };
+    expect(await post(url, turned, { host: "evil.example" })).toBe(403);
+    expect(await post(url, turned, { origin: "https://evil.example" })).toBe(403);
+    expect(await post(url, turned, { host: "localhost:4410", origin: "http://localhost:4410" })).toBe(200);
+  });
+
+  it("refuse bodies that are none with a sentence", async () => {
+    const { address } = await startBooking("local");
+    for (const path of ["me", "clock", "overrides"])
+      for (const body of [null, [], "x", { flag: 3, at: 3, id: 3 }])
+        expect([path, body, await post(`${address}/api/developer/${path}`, body)]).toEqual([path, body, 400]);
+  });
+
+  it("keep what somebody wrote into the overrides by hand, and write over nothing that they cannot read", async () => {
+    const { address, folder } = await startBooking("local");
+    const file = join(folder, "overrides.local.yaml");
+    const byHand = "# mine, for this week\niudex: 1\noverrides:\n  hold-minutes: 5 # short\n";
+    await writeFile(file, byHand);
+    const url = `${address}/api/developer/overrides`;
+    expect(await post(url, { flag: "storm-mode", value: true })).toBe(200);
+    expect(await readFile(file, "utf8")).toBe(`${byHand}  storm-mode: true\n`);
+    expect(await post(url, { flag: "storm-mode", value: null })).toBe(200);
+    expect(await readFile(file, "utf8")).toBe(byHand);
+    await writeFile(file, "overrides: [");
+    expect(await post(url, { flag: "storm-mode", value: true })).toBe(409);
+    expect(await readFile(file, "utf8")).toBe("overrides: [");
   });
 });
 
@@ -298,6 +496,15 @@ it("answers a bad hold with what is wrong", async () => {
     404,
     "There is no such crossing or seat.",
   ]);
+  expect(await hold({ ...good, passengers: 12 })).toEqual([400, expect.stringMatching(/one to nine/)]);
+  expect(await hold(null)).toEqual([400, expect.stringContaining("what was sent")]);
+  expect(await hold({ ...good, crossing: "2020-12-02_08:00_Ternhaven_Osprey-Point" })).toEqual([
+    410,
+    "That day is over.",
+  ]);
+  const search = "from=Ternhaven&to=Kelpmoor&date=2026-12-02";
+  expect((await fetch(`${address}/api/crossings?${search}&from=Kelpmoor`)).status).toBe(400);
+  expect((await fetch(`${address}/api/quote?crossing=a&crossing=b`)).status).toBe(400);
   expect((await hold(good))[0]).toBe(200);
   expect(await hold(good)).toEqual([409, "Somebody else has just taken that seat."]);
   const quote = async (person: string) => {
@@ -312,7 +519,6 @@ it("answers a bad hold with what is wrong", async () => {
 
 it("starts, prints its address and stops cleanly", async () => {
   const { spawn } = await import("node:child_process");
-  const { join } = await import("node:path");
   const { projectRoot } = await import("../support/folders.ts");
   const env = { ...process.env, PORT: "0", BOOKING_DATABASE: ":memory:" };
   const child = spawn(process.execPath, [join(projectRoot, "examples/booking/dist/server/main.js")], { env });

@@ -43,6 +43,13 @@ describe("iudex new, pass, watch and catalogue", () => {
     const flags = await followFlags(folder, { environment: "production", watch: false, keysForPasses: [key] });
     const pass = await flags.verifyPass(out.trim());
     expect(flags.pin({ account: { id: "A-1" } }, { pass }).value("seat-map")).toBe("deck-plan");
+    const own = await iudex(...words, "--key", file, "--subject", "account.id=A-1");
+    expect(own.err).toMatch(/in production for account\.id A-1; its id is [0-9a-f-]{36}\n$/);
+    const ownPass = await flags.verifyPass(own.out.trim());
+    const given = (id: string) => flags.pin({ account: { id, plan: "freight" } }, { pass: ownPass }).value("seat-map");
+    expect([given("A-1"), given("A-2")]).toEqual(["deck-plan", "list"]);
+    const long = await iudex(...words, "--key", file, "--for", "7d");
+    expect(long.err).toContain("only in its last 24 hours");
     const staging = await followFlags(folder, { environment: "staging", watch: false, keysForPasses: [key] });
     expect(await staging.verifyPass(out.trim())).toBeUndefined();
     for (const [more, message] of [
@@ -50,6 +57,7 @@ describe("iudex new, pass, watch and catalogue", () => {
       [["--key", "nowhere.json"], "cannot be read"],
       [["--key", file, "storm-mod=true"], "did you mean storm-mode?"],
       [["--key", file, "--for", "soon"], "write --for 30m, 2h or 7d"],
+      [["--key", file, "--subject", "A-1"], "write an attribute and an id: --subject account.id=A-17"],
     ] as const) {
       const wrong = await iudex("pass", "storm-mode=true", ...words.slice(3), ...more);
       expect([wrong.code, wrong.err]).toEqual([2, expect.stringContaining(message)]);

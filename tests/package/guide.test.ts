@@ -1,4 +1,4 @@
-import { readFile } from "node:fs/promises";
+import { access, readFile } from "node:fs/promises";
 import { join } from "node:path";
 import { describeFlag } from "iudex/core";
 import { compareSets, loadFolder } from "iudex/tools";
@@ -58,6 +58,8 @@ it("links only to pages and pictures that are there", async () => {
     "docs/http.md",
     "docs/commands.md",
     "docs/running.md",
+    "docs/security.md",
+    "SECURITY.md",
     "docs/testing.md",
     "docs/format.md",
     "docs/what-moves-people.md",
@@ -90,4 +92,11 @@ it("the page on judgement shows what the command really prints", async () => {
   const { out } = await iudex(...example[1]!.split(" "), "--flags", demoFolder);
   const withoutCircumstances = out.split("\n").filter((line) => !line.startsWith("environment "));
   expect(withoutCircumstances.join("\n").trim()).toBe(example[2]!.trim());
+});
+
+it("the page on security names tests that are there", async () => {
+  const page = await readFile(join(projectRoot, "docs/security.md"), "utf8");
+  const named = [...page.matchAll(/`(tests\/[a-z/-]+)`/g)].map(([, path]) => `${path}.test.ts`);
+  expect(named.length).toBeGreaterThan(20);
+  for (const path of named) await expect(access(join(projectRoot, path))).resolves.toBeUndefined();
 });

@@ -33,6 +33,9 @@ declare global {
   const show: (values: unknown) => void;
   const contextOf: (request: unknown) => object;
   const accountOf: (request: Request | IncomingMessage | { raw: IncomingMessage }) => Promise<object>;
+  const keys: { current(): readonly import("iudex").PassKey[] };
+  const revokedPasses: () => Promise<readonly string[]>;
+  const signingKey: import("iudex").PassKey;
   const checkInSchema: import("iudex").StandardSchemaV1<unknown, { lanes: number }>;
 }
 `;

@@ -1,5 +1,6 @@
 import { fork, spawn } from "node:child_process";
-import { readdir, readFile, rm, writeFile } from "node:fs/promises";
+import { createHmac } from "node:crypto";
+import { readdir, readFile, rm, stat, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { followFlags } from "iudex";
 import { describe, expect, it, onTestFinished } from "vitest";
@@ -46,7 +47,7 @@ describe("the last good copy", () => {
       await (await followFlags(folder, { lastGood: kept, watch: false })).close();
       await sleep(5);
     }
-    const copies = (await readdir(kept)).sort();
+    const copies = (await readdir(kept)).filter((name) => name.endsWith(".copy")).sort();
     expect(copies).toHaveLength(3);
     const newest = join(kept, copies.at(-1)!);
     await writeFile(newest, (await readFile(newest, "utf8")).replace("safe: 5", "safe: 6"));
@@ -54,6 +55,54 @@ describe("the last good copy", () => {
     const flags = await followFlags(folder, { lastGood: kept, watch: false });
     expect(flags.value("a")).toBe(4);
     await flags.close();
+  });
+
+  it("is open to nobody but its owner", async () => {
+    const folder = await folderWith({ "a.yaml": set(1), "ids.txt": "A-17\n" });
+    const kept = join(folder, "../deep/kept");
+    await (await followFlags(folder, { lastGood: kept, watch: false })).close();
+    const modes = async (path: string) => ((await stat(path)).mode & 0o777).toString(8);
+    for (const path of [join(folder, "../deep"), kept]) expect(await modes(path)).toBe("700");
+    const names = await readdir(kept);
+    expect(names).toHaveLength(2);
+    for (const name of names) expect(await modes(join(kept, name))).toBe("600");
+  });
+
+  it("is taken by nobody who has not this folder's key, and made by no other shape or date go", async () => {
+    const folder = await folderWith({ "a.yaml": set(1), "ids.txt": "A-17\n" });
+    const kept = join(folder, "../kept");
+    const keep = async (n: number) => {
+      await writeFile(join(folder, "a.yaml"), set(n));
+      await (await followFlags(folder, { lastGood: kept, watch: false })).close();
+    };
+    for (let n = 1; n <= 3; n++) await keep(n);
+    const copies = async () => (await readdir(kept)).filter((name) => name.endsWith(".copy")).sort();
+    const good = await copies();
+    const newest = await readFile(join(kept, good[2]!), "utf8");
+    // Of another shape, of the future, signed by another key, tampered with: each newer than the good ones.
+    const forged = newest.replace("safe: 3", "safe: 9");
+    const body = forged.slice(0, -65);
+    const other = createHmac("sha256", Buffer.alloc(32)).update(body).digest("hex");
+    await writeFile(join(kept, good[2]!.replace(/^\d+T\d+/, "99991231T235959999")), newest);
+    const now = new Date().toISOString().replace(/[-:.]/g, "");
+    await writeFile(join(kept, `${now}-00000000.v2.copy`), newest);
+    await writeFile(join(kept, `${now}-00000001.v3.copy`), forged);
+    await writeFile(join(kept, `${now}-00000002.v3.copy`), `${body}${other}\n`);
+    await writeFile(join(kept, `${now}-00000003.v3.copy`), "");
+    await writeFile(join(folder, "a.yaml"), broken);
+    const opened = async () => {
+      const flags = await followFlags(folder, { lastGood: kept, watch: false });
+      await flags.close();
+      return [flags.origin.kind, flags.value("a")];
+    };
+    expect(await opened()).toEqual(["last-good", 3]);
+    await keep(4);
+    // The good ones before it are still there: what is no good copy counts for nothing.
+    expect(await copies()).toEqual(expect.arrayContaining(good.slice(1)));
+    await writeFile(join(folder, "a.yaml"), broken);
+    expect(await opened()).toEqual(["last-good", 4]);
+    await rm(join(kept, "key"));
+    await expect(opened()).rejects.toThrow("cannot be used");
   });
 
   it("is no reason to fail where it cannot be kept", async () => {

@@ -1,6 +1,6 @@
 import cookies from "@fastify/cookie";
 import files from "@fastify/static";
-import fastify, { type FastifyInstance, type FastifyRequest } from "fastify";
+import fastify, { type FastifyError, type FastifyInstance, type FastifyReply, type FastifyRequest } from "fastify";
 import { followFlags, type PassKeys } from "iudex";
 import { nodeGate } from "iudex/http";
 import { addBookingRoutes, type Services } from "./booking-routes.js";
@@ -22,6 +22,20 @@ export interface BookingOptions {
   readonly log?: ((line: string) => void) | undefined;
 }
 
+/** What is wrong with what somebody sent, in words for people; anything else is the service's own affair. */
+function answerFault(error: FastifyError, _request: FastifyRequest, reply: FastifyReply): FastifyReply {
+  const status = error.statusCode ?? 500;
+  if (status >= 500) return reply.code(status).send({ message: "Something went wrong at the desk." });
+  return reply.code(status).send({ message: error.validation ? wordsFor(error.validation) : error.message });
+}
+
+function wordsFor([fault]: NonNullable<FastifyError["validation"]>): string {
+  const field = fault?.instancePath.slice(1) || String(fault?.params["missingProperty"] ?? "");
+  const inWords = field === "" ? "what was sent" : `“${field}”`;
+  if (field === "passengers") return "“passengers” is a number from one to nine; ring us for more.";
+  return fault?.keyword === "required" ? `There is no ${inWords}.` : `The desk cannot read ${inWords}.`;
+}
+
 /** The booking service, ready to listen. */
 export async function bookingService(options: BookingOptions): Promise<FastifyInstance> {
   const { environment, keysForPasses, log = () => {} } = options;
@@ -38,13 +52,13 @@ export async function bookingService(options: BookingOptions): Promise<FastifyIn
   });
   const services: Services = { flags, gate, store: new Store(options.database), clock };
 
-  const app = fastify({ forceCloseConnections: true });
+  const app = fastify({ forceCloseConnections: true, ajv: { customOptions: { coerceTypes: false } } });
   app.addHook("onClose", async () => {
     services.store.close();
     await flags.close();
   });
   await app.register(cookies);
-  // A body that is no JSON, or lacks what a route needs, is the caller's fault and says so.
+  app.setErrorHandler(answerFault);
   app.addHook("preHandler", (request, reply, next) => {
     if (request.url.startsWith("/api/")) gate.pin(request, reply, next);
     else next();

@@ -31,6 +31,8 @@ export function addBookingRoutes(app: FastifyInstance, services: Services): void
 /** The middleware in front has answered. */
 function never(): void {}
 
+const signInBody = { type: "object", required: ["id"], properties: { id: { type: "string" } } };
+
 function addSession(app: FastifyInstance, { clock, flags }: Services): void {
   app.get("/api/session", (request) => {
     const traveller = travellerBy(request.cookies[signedInCookie]);
@@ -40,8 +42,8 @@ function addSession(app: FastifyInstance, { clock, flags }: Services): void {
       developer: flags.allowsLocalOverrides,
     };
   });
-  app.post<{ Body: { id?: string } }>("/api/session", (request, reply) => {
-    const traveller = travellerBy(request.body?.id);
+  app.post<{ Body: { id: string } }>("/api/session", { schema: { body: signInBody } }, (request, reply) => {
+    const traveller = travellerBy(request.body.id);
     if (!traveller) return reply.code(404).send({ message: "We know nobody by that number. Try A-17." });
     reply.setCookie(signedInCookie, traveller.account.id, { path: "/", httpOnly: true, sameSite: "lax" });
     return { id: traveller.account.id, name: traveller.name };
@@ -52,6 +54,24 @@ function addSession(app: FastifyInstance, { clock, flags }: Services): void {
   });
 }
 
+/** Each once, as a text; what is given twice is a list, and refused. */
+const searchQuery = {
+  type: "object",
+  required: ["from", "to", "date"],
+  properties: {
+    from: { type: "string" },
+    to: { type: "string" },
+    date: { type: "string", pattern: "^[0-9]{4}-[0-9]{2}-[0-9]{2}$" },
+    passengers: { type: "string" },
+    vehicle: { type: "string" },
+  },
+};
+
+const quoteQuery = {
+  type: "object",
+  properties: { ...searchQuery.properties, crossing: { type: "string" } },
+};
+
 interface Search {
   readonly from: string;
   readonly to: string;
@@ -61,7 +81,7 @@ interface Search {
 }
 
 function addCrossings(app: FastifyInstance, { gate, store, clock }: Services): void {
-  app.get<{ Querystring: Search }>("/api/crossings", (request) => {
+  app.get<{ Querystring: Search }>("/api/crossings", { schema: { querystring: searchQuery } }, (request) => {
     const pinned = gate.of(request);
     const rules = { inWinter: pinned.value("winter-timetable"), ports: pinned.value("check-in").ports };
     const quote = pinned.value("zone-fares") ? quoteByZone : quoteByPortPair;
@@ -84,7 +104,7 @@ function addCrossings(app: FastifyInstance, { gate, store, clock }: Services): v
         : reply.code(404).send({ message: "There is no such crossing." });
     };
   const byEngine = gate.divert("zone-fares", { to: answerBy(quoteByZone), otherwise: answerBy(quoteByPortPair) });
-  app.get("/api/quote", { preHandler: byEngine }, never);
+  app.get("/api/quote", { preHandler: byEngine, schema: { querystring: quoteQuery } }, never);
 }
 
 function partyOf({ passengers = "1", vehicle = "" }: Pick<Search, "passengers" | "vehicle">): Party {
@@ -123,20 +143,25 @@ function addHolds(app: FastifyInstance, { gate, store, clock }: Services): void 
     const crossing = crossingBy(id);
     if (!crossing || !/^[FQS][1-8]$/.test(seat))
       return reply.code(404).send({ message: "There is no such crossing or seat." });
+    if (crossing.date < clock.today()) return reply.code(410).send({ message: "That day is over." });
     const pinned = gate.of(request);
     const quote = pinned.value("zone-fares") ? quoteByZone : quoteByPortPair;
     const { crowns } = quote(crossing, partyOf({ passengers: String(passengers), vehicle: vehicle ? "yes" : "" }));
     const until = clock.now() + pinned.value("hold-minutes") * 60_000;
     const traveller = travellerBy(request.cookies[signedInCookie])?.account.id ?? null;
     const hold = store.hold({ crossing: id, seat, traveller, crowns, until }, clock.now());
-    return hold ?? reply.code(409).send({ message: "Somebody else has just taken that seat." });
+    // How long is told as well: the clock of whoever looks may be another.
+    return hold
+      ? { ...hold, left: hold.until - clock.now() }
+      : reply.code(409).send({ message: "Somebody else has just taken that seat." });
   });
 
-  app.post<{ Params: { id: string } }>("/api/holds/:id/pay", (request, reply) => {
+  app.post<{ Params: { id: string } }>("/api/holds/:id/pay", { preHandler: open }, (request, reply) => {
     const hold = store.find(request.params.id);
     if (!hold) return reply.code(404).send({ message: "There is no such hold." });
     if (hold.state === "held" && hold.until <= clock.now())
       return reply.code(410).send({ message: "The hold has run out." });
+    if (hold.state !== "held") return reply.code(409).send({ message: "That is paid already." });
     store.move(hold.id, "paid");
     return { ...hold, state: "paid" };
   });

@@ -1,9 +1,9 @@
-import { readFile, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import type { FastifyInstance, FastifyRequest } from "fastify";
 import { formatExplanation } from "iudex";
 import type { Services } from "./booking-routes.js";
 import { contextOf, signedInCookie, triedCookie } from "./context.js";
+import { LocalOverrides, UnreadableFile } from "./local-overrides.js";
 import { travellers } from "./travellers.js";
 
 type FlagName = Parameters<Services["flags"]["value"]>[0];
@@ -11,6 +11,18 @@ type FlagName = Parameters<Services["flags"]["value"]>[0];
 /** What the drawer asks for. Added only where the environment lets a developer override flags. */
 export function addDeveloperRoutes(app: FastifyInstance, services: Services, folder: string): void {
   const { flags, gate, clock } = services;
+  let refused: string | null = null;
+  flags.on("rejected", ({ summary }) => {
+    refused = summary;
+  });
+  flags.on("change", () => {
+    refused = null;
+  });
+  // A page elsewhere could name this machine after itself and reach these routes through the browser of a developer.
+  app.addHook("onRequest", (request, reply, next) => {
+    if (!request.url.startsWith("/api/developer") || isHere(request)) next();
+    else void reply.code(403).send({ message: "These routes are for this machine only." });
+  });
 
   app.get("/api/developer", async (request) => ({
     environment: flags.environment,
@@ -19,6 +31,7 @@ export function addDeveloperRoutes(app: FastifyInstance, services: Services, fol
     travellers: travellers.map(({ name, account }) => ({ id: account.id, name, plan: account.plan })),
     context: contextOf(request, true),
     tried: request.cookies[triedCookie] !== undefined,
+    refused,
     flags: flagRows(services, request),
   }));
 
@@ -28,7 +41,7 @@ export function addDeveloperRoutes(app: FastifyInstance, services: Services, fol
     return { text: formatExplanation(explanation!, { zone: "Atlantic/Faroe" }), explanation };
   });
 
-  app.post<{ Body: { id?: string; attributes?: object } }>("/api/developer/me", (request, reply) => {
+  app.post<{ Body: { id?: string; attributes?: object } }>("/api/developer/me", bodyOf(meBody), (request, reply) => {
     const { id, attributes } = request.body;
     const cookie = { path: "/", sameSite: "lax" } as const;
     if (id === "") reply.clearCookie(signedInCookie, cookie);
@@ -38,7 +51,7 @@ export function addDeveloperRoutes(app: FastifyInstance, services: Services, fol
     return {};
   });
 
-  app.post<{ Body: { at?: string | null } }>("/api/developer/clock", (request, reply) => {
+  app.post<{ Body: { at?: string | null } }>("/api/developer/clock", bodyOf(clockBody), (request, reply) => {
     const { at } = request.body;
     const epoch = at ? Date.parse(at) : undefined;
     if (Number.isNaN(epoch)) return reply.code(400).send({ message: "That is no instant." });
@@ -47,12 +60,39 @@ export function addDeveloperRoutes(app: FastifyInstance, services: Services, fol
   });
 
   const local = new LocalOverrides(join(folder, "overrides.local.yaml"));
-  app.post<{ Body: { flag: string; value: unknown } }>("/api/developer/overrides", async (request, reply) => {
-    const { flag, value } = request.body;
+  app.post<{ Body: Turned }>("/api/developer/overrides", bodyOf(turnedBody), async (request, reply) => {
+    const { flag, value = null } = request.body;
     if (!flags.names.includes(flag)) return reply.code(404).send({ message: "There is no such flag." });
-    await local.set(flag, value);
-    return {};
+    try {
+      await local.set(flag, value);
+      return {};
+    } catch (error) {
+      if (!(error instanceof UnreadableFile)) throw error;
+      return reply.code(409).send({ message: error.message });
+    }
   });
+}
+
+interface Turned {
+  readonly flag: string;
+  readonly value?: unknown;
+}
+
+const meBody = { type: "object", properties: { id: { type: "string" }, attributes: { type: "object" } } };
+const clockBody = { type: "object", properties: { at: { type: ["string", "null"] } } };
+const turnedBody = { type: "object", required: ["flag"], properties: { flag: { type: "string" } } };
+
+/** A body that is null, or anything but such an object, is refused with a sentence. */
+function bodyOf(body: object) {
+  return { schema: { body } };
+}
+
+const ownNames = new Set(["localhost", "127.0.0.1", "[::1]"]);
+
+/** Asked by this machine under its own name, and by no page from elsewhere. */
+function isHere({ headers }: FastifyRequest): boolean {
+  const isOwn = (url: string) => URL.canParse(url) && ownNames.has(new URL(url).hostname);
+  return isOwn(`http://${headers.host ?? ""}`) && (headers.origin === undefined || isOwn(headers.origin));
 }
 
 function flagRows({ flags, gate }: Services, request: FastifyRequest): object[] {
@@ -68,36 +108,4 @@ function flagRows({ flags, gate }: Services, request: FastifyRequest): object[] 
 
 function isSimple(value: unknown): boolean {
   return typeof value !== "object";
-}
-
-/** The developer's own file beside the shared ones; the library sees it as it sees any save. */
-class LocalOverrides {
-  readonly #file: string;
-  #writing: Promise<void> = Promise.resolve();
-
-  constructor(file: string) {
-    this.#file = file;
-  }
-
-  /** One after the other; null takes the override off. */
-  set(flag: string, value: unknown): Promise<void> {
-    const write = async () => {
-      const overrides = await this.#read();
-      if (value === null) delete overrides[flag];
-      else overrides[flag] = value;
-      // JSON is YAML.
-      if (Object.keys(overrides).length === 0) await rm(this.#file, { force: true });
-      else await writeFile(this.#file, `${JSON.stringify({ iudex: 1, overrides }, undefined, 2)}\n`);
-    };
-    this.#writing = this.#writing.then(write, write);
-    return this.#writing;
-  }
-
-  async #read(): Promise<Record<string, unknown>> {
-    try {
-      return (JSON.parse(await readFile(this.#file, "utf8")) as { overrides: Record<string, unknown> }).overrides;
-    } catch {
-      return {};
-    }
-  }
 }

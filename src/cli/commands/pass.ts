@@ -1,11 +1,14 @@
+import { randomUUID } from "node:crypto";
 import { readFile } from "node:fs/promises";
 import type { Command } from "commander";
 import { reasonOf } from "../../folder/index.ts";
+import { parsePath } from "../../language/index.ts";
 import type { Definitions } from "../../model/index.ts";
 import {
   type OverrideValue,
   type PassKey,
   type PassRequest,
+  type PassSubject,
   resolveOverrides,
   textLayerValue,
   Written,
@@ -17,6 +20,7 @@ import { type ExitCode, json, type Output, UsageError } from "../output.ts";
 
 export interface PassCommand extends FolderOptions {
   readonly for: string;
+  readonly subject?: string;
   readonly key?: string;
   readonly json?: boolean;
 }
@@ -27,6 +31,7 @@ export function addPass(command: Command, cli: Cli): void {
   command
     .option(...envOption)
     .requiredOption("--for <time>", "how long it is good, such as 30m, 2h or 7d")
+    .option("--subject <attribute=id>", "whose requests it is for, such as account.id=A-17; else whoever holds it")
     .option("--key <file>", `the JSON Web Key to sign with; else the one in ${keyVariable}`)
     .action(async (pairs: string[], options) => cli.finish(await pass(pairs, options, cli.output)));
 }
@@ -39,14 +44,28 @@ async function pass(pairs: readonly string[], options: PassCommand, output: Outp
     throw new UsageError("A pass is for one environment, and the definitions declare none.");
   const flags = overridesOf(pairs, opened.definitions);
   const expires = Date.now() + lengthOf(options.for);
-  const token = await signed({ flags, environment: set.environment, expires }, await keyFrom(options.key));
+  const subject = options.subject === undefined ? undefined : subjectOf(options.subject);
+  const id = randomUUID();
+  const { environment } = set;
+  const token = await signed({ flags, environment, expires, subject, id }, await keyFrom(options.key));
   const until = new Date(expires).toISOString();
-  if (options.json) output.out(json({ pass: token, flags, environment: set.environment, expires: until }));
+  if (options.json) output.out(json({ pass: token, id, flags, environment, subject, expires: until }));
   else {
     output.out(`${token}\n`);
-    output.err(`good until ${until} in ${set.environment}\n`);
+    const whose = subject ? ` for ${subject.by} ${subject.id}` : " for whoever holds it";
+    output.err(`good until ${until} in ${environment}${whose}; its id is ${id}\n`);
+    if (expires > Date.now() + dayLong)
+      output.err("services take it only in its last 24 hours, unless their rulesForPasses allow longer ones\n");
   }
   return 0;
+}
+
+function subjectOf(text: string): PassSubject {
+  const equals = text.indexOf("=");
+  const by = text.slice(0, equals);
+  if (equals < 1 || equals === text.length - 1 || parsePath(by).path === undefined)
+    throw new UsageError(`“${text}” names nobody.`, "write an attribute and an id: --subject account.id=A-17");
+  return { by, id: text.slice(equals + 1) };
 }
 
 /** Flag → variant or value, held against the set as a service would. */
@@ -75,7 +94,8 @@ async function signed(request: PassRequest, key: PassKey): Promise<string> {
   }
 }
 
-const units = { m: 60_000, h: 3_600_000, d: 86_400_000 };
+const dayLong = 86_400_000;
+const units = { m: 60_000, h: 3_600_000, d: dayLong };
 
 function lengthOf(text: string): number {
   const match = /^([1-9][0-9]{0,4})([mhd])$/.exec(text);

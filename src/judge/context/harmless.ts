@@ -1,5 +1,5 @@
 import { longestList } from "../../language/index.ts";
-import type { Plain } from "../../values/index.ts";
+import { type Plain, readDate } from "../../values/index.ts";
 import { isNested, step } from "./reach.ts";
 
 type Copy = Record<string, unknown>;
@@ -9,7 +9,7 @@ const opaque = Object.freeze({});
 
 /**
  * A harmless copy of the parts of a context that judging asks for: own properties only, objects without a prototype,
- * lists without getters. What throws when read is left out, and so counts as missing. It grows as more is asked for.
+ * lists without getters, dates as they stand now. What throws when read is left out, and so counts as missing. It grows as more is asked for.
  */
 export class HarmlessCopy {
   readonly context: Plain;
@@ -71,7 +71,7 @@ function nestedAt(value: unknown, key: string): object | undefined {
 
 function copyValue(value: unknown): unknown {
   if (typeof value !== "object" || value === null) return value;
-  if (!Array.isArray(value)) return attempt(() => isNested(value)) === false ? value : opaque;
+  if (!Array.isArray(value)) return attempt(() => isNested(value)) === false ? new Date(readDate(value)) : opaque;
   const { length } = value;
   if (length > longestList) return opaque;
   const copy: unknown[] = [];

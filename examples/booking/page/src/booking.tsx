@@ -1,4 +1,4 @@
-import { useEffect, useId, useState } from "preact/hooks";
+import { useEffect, useId, useRef, useState } from "preact/hooks";
 import { ask, type Crossing, type Hold, type PageFlags, Refused, type Session } from "./api.ts";
 import { HoldCard } from "./hold-card.tsx";
 import { SeatMap } from "./seats/seat-map.tsx";
@@ -20,19 +20,28 @@ export function Booking({ session, flags, revision }: BookingProps) {
   const [vehicle, setVehicle] = useState(session.traveller?.plan === "vehicle");
   const [chosen, setChosen] = useState<string>();
   const [seat, setSeat] = useState<string>();
-  const [hold, setHold] = useState<Hold>();
+  // What is held stays on the page whatever becomes of the timetable that it was found in.
+  const [held, setHeld] = useState<{ readonly hold: Hold; readonly crossing: Crossing }>();
+  const [isBack, setIsBack] = useState(false);
   const [refused, setRefused] = useState<string>();
   const [turn, setTurn] = useState(0);
-  const crossings = useCrossings(
+  const { crossings, isLost } = useCrossings(
     { from, to, date, passengers, vehicle },
     `${revision} ${turn} ${JSON.stringify(flags)}`,
   );
+  const isTooMany = passengers < 1 || passengers > mostPassengers;
+  const isPast = date < session.today;
+  const reason = reasonAgainst({ isStormy: flags["storm-mode"], isPast, isTooMany, seat });
   const crossing = crossings?.find(({ id }) => id === chosen);
-  const ids = { from: useId(), to: useId(), date: useId(), passengers: useId(), vehicle: useId() };
+  const ids = { from: useId(), to: useId(), date: useId(), passengers: useId(), vehicle: useId(), reason: useId() };
 
   async function holdSeat() {
+    if (!crossing) return;
     try {
-      setHold(await ask<Hold>("/api/holds", { body: { crossing: chosen, seat, passengers, vehicle } }));
+      const hold = await ask<Hold & { readonly left: number }>("/api/holds", {
+        body: { crossing: crossing.id, seat, passengers, vehicle },
+      });
+      setHeld({ hold: { ...hold, until: Date.now() + hold.left }, crossing });
       setRefused(undefined);
     } catch (error) {
       setRefused(error instanceof Refused ? error.message : "That did not work.");
@@ -41,20 +50,36 @@ export function Booking({ session, flags, revision }: BookingProps) {
   }
 
   function bookAnother() {
-    setHold(undefined);
+    setHeld(undefined);
+    setIsBack(true);
     setSeat(undefined);
     setTurn((before) => before + 1);
   }
 
-  if (hold && crossing) return <HoldCard hold={hold} crossing={crossing} changed={setHold} bookAnother={bookAnother} />;
+  if (held) {
+    return (
+      <HoldCard
+        {...held}
+        isStormy={flags["storm-mode"]}
+        changed={(hold) => setHeld({ ...held, hold })}
+        bookAnother={bookAnother}
+      />
+    );
+  }
   return (
     <section class="booking" aria-label="Your crossing">
       <form class="search" onSubmit={(event) => event.preventDefault()}>
-        <PortField id={ids.from} label="From" value={from} change={setFrom} />
+        <PortField id={ids.from} label="From" value={from} change={setFrom} hasFocus={isBack} />
         <PortField id={ids.to} label="To" value={to} change={setTo} />
         <p>
           <label for={ids.date}>Day</label>
-          <input id={ids.date} type="date" value={date} onInput={(event) => setDate(event.currentTarget.value)} />
+          <input
+            id={ids.date}
+            type="date"
+            min={session.today}
+            value={date}
+            onInput={(event) => setDate(event.currentTarget.value)}
+          />
         </p>
         <p>
           <label for={ids.passengers}>Passengers</label>
@@ -62,10 +87,16 @@ export function Booking({ session, flags, revision }: BookingProps) {
             id={ids.passengers}
             type="number"
             min="1"
-            max="9"
+            max={mostPassengers}
             value={passengers}
-            onInput={(event) => setPassengers(Number(event.currentTarget.value) || 1)}
+            aria-describedby={isTooMany ? `${ids.passengers}-most` : undefined}
+            onInput={(event) => setPassengers(Math.trunc(Number(event.currentTarget.value)) || 1)}
           />
+          {isTooMany && (
+            <small id={`${ids.passengers}-most`} role="alert">
+              One to {mostPassengers} at once; ring us for more.
+            </small>
+          )}
         </p>
         <p class="check">
           <input
@@ -77,23 +108,47 @@ export function Booking({ session, flags, revision }: BookingProps) {
           <label for={ids.vehicle}>with a car</label>
         </p>
       </form>
-      <Crossings crossings={crossings} chosen={chosen} choose={setChosen} />
-      {crossing && (
+      {isPast ? (
+        <p class="none">That day is over. The next boats go today or later.</p>
+      ) : isLost ? (
+        <p class="none" role="alert">
+          The timetable cannot be had just now.{" "}
+          <button type="button" class="plain" onClick={() => setTurn((before) => before + 1)}>
+            Ask again
+          </button>
+        </p>
+      ) : (
+        <Crossings crossings={crossings} chosen={chosen} choose={setChosen} />
+      )}
+      {crossing && !isPast && (
         <>
           <SeatMap kind={flags["seat-map"]} taken={crossing.taken} seat={seat} choose={setSeat} />
           <p class="hold">
-            <button type="button" disabled={!seat || flags["storm-mode"]} onClick={holdSeat}>
+            <button type="button" disabled={reason !== undefined} aria-describedby={ids.reason} onClick={holdSeat}>
               Hold {seat ? `seat ${seat}` : "a seat"} for {flags["hold-minutes"]} minutes
             </button>
-            <span>
-              {crossing.quote.crowns} crowns, by {crossing.quote.engine}
-            </span>
+            <span id={ids.reason}>{reason ?? `${crossing.quote.crowns} crowns, by ${crossing.quote.engine}`}</span>
           </p>
         </>
       )}
       {refused && <p role="alert">{refused}</p>}
     </section>
   );
+}
+
+const mostPassengers = 9;
+
+/** Why nothing can be held, in words; undefined where it can. */
+function reasonAgainst(now: {
+  readonly isStormy: boolean;
+  readonly isPast: boolean;
+  readonly isTooMany: boolean;
+  readonly seat: string | undefined;
+}): string | undefined {
+  if (now.isStormy) return "Booking is closed until the storm has passed.";
+  if (now.isPast) return "That day is over.";
+  if (now.isTooMany) return `We hold seats for one to ${mostPassengers} at once.`;
+  return now.seat ? undefined : "Choose a seat first.";
 }
 
 interface Search {
@@ -105,8 +160,12 @@ interface Search {
 }
 
 /** The sailings of a search; the earlier ones are shown until the new ones are there. `reason` asks again. */
-function useCrossings(search: Search, reason: string): readonly Crossing[] | undefined {
+function useCrossings(
+  search: Search,
+  reason: string,
+): { readonly crossings: readonly Crossing[] | undefined; readonly isLost: boolean } {
   const [crossings, setCrossings] = useState<readonly Crossing[]>();
+  const [isLost, setIsLost] = useState(false);
   const query = new URLSearchParams({
     ...search,
     passengers: String(search.passengers),
@@ -115,32 +174,39 @@ function useCrossings(search: Search, reason: string): readonly Crossing[] | und
   useEffect(() => {
     let isWanted = true;
     ask<{ crossings: Crossing[] }>(`/api/crossings?${query}`).then(
-      (answer) => isWanted && setCrossings(answer.crossings),
-      () => isWanted && setCrossings([]),
+      (answer) => {
+        if (!isWanted) return;
+        setCrossings(answer.crossings);
+        setIsLost(false);
+      },
+      () => isWanted && setIsLost(true),
     );
     return () => {
       isWanted = false;
     };
     // The reason is no part of the question, only why it is asked anew.
   }, [query, reason]);
-  return crossings;
+  return { crossings, isLost };
 }
 
-function PortField({
-  id,
-  label,
-  value,
-  change,
-}: {
-  id: string;
-  label: string;
-  value: string;
-  change: (port: string) => void;
-}) {
+interface PortFieldProps {
+  readonly id: string;
+  readonly label: string;
+  readonly value: string;
+  readonly change: (port: string) => void;
+  /** Whether it takes the focus when it appears. */
+  readonly hasFocus?: boolean;
+}
+
+function PortField({ id, label, value, change, hasFocus = false }: PortFieldProps) {
+  const select = useRef<HTMLSelectElement>(null);
+  useEffect(() => {
+    if (hasFocus) select.current?.focus();
+  }, [hasFocus]);
   return (
     <p>
       <label for={id}>{label}</label>
-      <select id={id} value={value} onInput={(event) => change(event.currentTarget.value)}>
+      <select ref={select} id={id} value={value} onInput={(event) => change(event.currentTarget.value)}>
         {allPorts.map((port) => (
           <option key={port}>{port}</option>
         ))}

@@ -24,9 +24,13 @@ export function Harbour({ flags, revision }: { flags: PageFlags; revision: strin
           <p>
             <strong class="on">Somebody is there.</strong> Ring 0440 and ask.
           </p>
+        ) : flags["storm-mode"] ? (
+          <p>
+            <strong>Nobody is there while the storm lasts.</strong> Everybody is out at the moorings.
+          </p>
         ) : (
           <p>
-            <strong>Nobody is there now.</strong> Monday to Friday 7 to 19, Saturday 9 to 13.
+            <strong>Nobody is there now.</strong> Monday to Friday 7 to 19, Saturday 9 to 13, but for holidays.
           </p>
         )}
       </section>

@@ -1,10 +1,19 @@
-import { useId, useState } from "preact/hooks";
+import { useEffect, useId, useRef, useState } from "preact/hooks";
 import { ask, Refused, type Session } from "./api.ts";
 
 export function SignIn({ session, changed }: { session: Session; changed: () => Promise<void> }) {
   const [number, setNumber] = useState("");
   const [refused, setRefused] = useState<string>();
   const field = useId();
+  const form = useRef<HTMLDivElement>(null);
+  const wasSignedIn = useRef(session.traveller?.id);
+
+  // Signing in and out takes away what had the focus.
+  useEffect(() => {
+    if (wasSignedIn.current === session.traveller?.id) return;
+    wasSignedIn.current = session.traveller?.id;
+    if (document.activeElement === document.body) form.current?.querySelector<HTMLElement>("input, button")?.focus();
+  }, [session.traveller?.id]);
 
   async function signIn(event: Event) {
     event.preventDefault();
@@ -25,28 +34,30 @@ export function SignIn({ session, changed }: { session: Session; changed: () => 
 
   if (session.traveller) {
     return (
-      <p class="signed-in">
+      <div class="signed-in" ref={form}>
         <span>
           {session.traveller.name}, {session.traveller.id}
         </span>
         <button type="button" class="plain" onClick={signOut}>
           Sign out
         </button>
-      </p>
+      </div>
     );
   }
   return (
-    <form class="sign-in" onSubmit={signIn}>
-      <label for={field}>Customer number</label>
-      <input
-        id={field}
-        value={number}
-        placeholder="A-17"
-        autocomplete="off"
-        onInput={(event) => setNumber(event.currentTarget.value)}
-      />
-      <button type="submit">Sign in</button>
-      {refused && <p role="alert">{refused}</p>}
-    </form>
+    <div ref={form}>
+      <form class="sign-in" onSubmit={signIn}>
+        <label for={field}>Customer number</label>
+        <input
+          id={field}
+          value={number}
+          placeholder="A-17"
+          autocomplete="off"
+          onInput={(event) => setNumber(event.currentTarget.value)}
+        />
+        <button type="submit">Sign in</button>
+        {refused && <p role="alert">{refused}</p>}
+      </form>
+    </div>
   );
 }

@@ -6,6 +6,8 @@ export interface Developer {
   readonly travellers: readonly { readonly id: string; readonly name: string; readonly plan: string }[];
   readonly context: object;
   readonly tried: boolean;
+  /** The last change of the files, if it was refused. */
+  readonly refused: string | null;
   readonly flags: readonly FlagRow[];
 }
 

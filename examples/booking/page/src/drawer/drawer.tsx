@@ -1,5 +1,5 @@
-import { useState } from "preact/hooks";
-import { ask, type PageFlags } from "../api.ts";
+import { useRef, useState } from "preact/hooks";
+import { ask, type PageFlags, Refused } from "../api.ts";
 import { useAnswer } from "../harbour.tsx";
 import { ClockPanel } from "./clock-panel.tsx";
 import type { Developer } from "./developer.ts";
@@ -16,9 +16,15 @@ interface DrawerProps {
 export function Drawer({ revision, values, changed }: DrawerProps) {
   const [open, setOpen] = useState(false);
   const [turn, setTurn] = useState(0);
+  const handle = useRef<HTMLButtonElement>(null);
+  const close = (event: KeyboardEvent) => {
+    if (event.key !== "Escape") return;
+    setOpen(false);
+    handle.current?.focus();
+  };
   return (
-    <section class={open ? "drawer open" : "drawer"} aria-label="Developer">
-      <button type="button" class="handle" aria-expanded={open} onClick={() => setOpen(!open)}>
+    <section class={open ? "drawer open" : "drawer"} aria-label="Developer" onKeyDown={close}>
+      <button ref={handle} type="button" class="handle" aria-expanded={open} onClick={() => setOpen(!open)}>
         {open ? "Close the drawer" : "Developer drawer"}
       </button>
       {open && (
@@ -36,16 +42,28 @@ export function Drawer({ revision, values, changed }: DrawerProps) {
 
 function Panels({ reason, changed }: { reason: string; changed: () => Promise<void> }) {
   const developer = useAnswer<Developer>("/api/developer", reason);
+  const [fault, setFault] = useState<string>();
   if (!developer) return <p>Opening …</p>;
   const send = async (path: string, body: object) => {
-    await ask(`/api/developer/${path}`, { body });
+    try {
+      await ask(`/api/developer/${path}`, { body });
+      setFault(undefined);
+    } catch (error) {
+      setFault(error instanceof Refused ? error.message : "That did not work.");
+    }
     await changed();
   };
   return (
     <div class="panels">
+      {developer.refused && (
+        <p role="alert" class="refused">
+          <strong>A change was refused.</strong> {developer.refused}
+        </p>
+      )}
+      <FlagPanel developer={developer} send={send} />
       <PersonPanel developer={developer} send={send} />
       <ClockPanel developer={developer} send={send} />
-      <FlagPanel developer={developer} send={send} />
+      {fault && <p role="alert">{fault}</p>}
       <p class="revision">
         {developer.environment}, revision <code>{developer.revision}</code>
       </p>

@@ -1,0 +1,126 @@
+import { CST } from "yaml";
+import { limits } from "../values/index.ts";
+import type { FileFault } from "./parsed-file.ts";
+
+/** Thrown while a text is being parsed, before a tree of it stands. */
+export class OutOfBounds extends Error {
+  readonly fault: FileFault;
+
+  constructor(fault: FileFault) {
+    super(fault.message);
+    this.fault = fault;
+  }
+}
+
+/**
+ * Nesting beyond this is refused before a tree stands. It is counted roughly, and so twice as much is let through: the
+ * exact limit is kept on the tree.
+ */
+const roughDepth = 2 * limits.depth + 2;
+
+/** Hands the lexemes of a YAML text on, as long as they nest no deeper and are no more than they may be. */
+export function* boundedLexemes(lexemes: Iterable<string>): Generator<string> {
+  let [offset, column, nodes, flow] = [0, 0, 0, 0];
+  /** The columns at which block structures that are still open began. */
+  const blocks: number[] = [];
+  let key = 0;
+  const open = (at: number) => {
+    while (blocks.length > 0 && blocks.at(-1)! > at) blocks.pop();
+    if (blocks.at(-1) !== at) blocks.push(at);
+  };
+  for (const lexeme of lexemes) {
+    const type = CST.tokenType(lexeme);
+    switch (type) {
+      case "flow-map-start":
+      case "flow-seq-start":
+        flow++;
+        nodes++;
+        break;
+      case "flow-map-end":
+      case "flow-seq-end":
+        flow = Math.max(0, flow - 1);
+        break;
+      case "seq-item-ind":
+      case "explicit-key-ind":
+        nodes++;
+        if (flow === 0) open(column);
+        break;
+      case "map-value-ind":
+        if (flow === 0) open(key);
+        break;
+      case "scalar":
+      case "alias":
+      case "anchor":
+      case "tag":
+        nodes++;
+        key = column;
+        break;
+    }
+    if (flow + blocks.length > roughDepth) throw new OutOfBounds(tooDeep(offset));
+    if (nodes > limits.nodes) throw new OutOfBounds(tooManyNodes(offset));
+    yield lexeme;
+    // What the lexer puts in between by itself stands nowhere in the text.
+    if (isMark(lexeme)) continue;
+    const lineEnd = lexeme.lastIndexOf("\n");
+    column = lineEnd < 0 ? column + lexeme.length : lexeme.length - lineEnd - 1;
+    offset += lexeme.length;
+  }
+}
+
+function isMark(lexeme: string): boolean {
+  return lexeme === CST.DOCUMENT || lexeme === CST.FLOW_END || lexeme === CST.SCALAR;
+}
+
+const quote = 0x22;
+const backslash = 0x5c;
+
+/** What a JSON text has too much of, found without a tree. */
+export function jsonOutOfBounds(text: string): FileFault | undefined {
+  let [depth, nodes] = [0, 0];
+  for (let i = 0; i < text.length; i++) {
+    switch (text.charCodeAt(i)) {
+      case quote:
+        i = endOfText(text, i + 1);
+        break;
+      case 0x5b: // [
+      case 0x7b: // {
+        nodes++;
+        if (++depth > limits.depth) return tooDeep(i);
+        break;
+      case 0x5d: // ]
+      case 0x7d: // }
+        depth--;
+        break;
+      case 0x2c: // ,
+        if (++nodes > limits.nodes) return tooManyNodes(i);
+        break;
+    }
+  }
+  return undefined;
+}
+
+/** Where the quote stands that ends a text; its escapes are passed over. */
+function endOfText(text: string, from: number): number {
+  let i = from;
+  while (i < text.length && text.charCodeAt(i) !== quote) i += text.charCodeAt(i) === backslash ? 2 : 1;
+  return i;
+}
+
+function tooDeep(offset: number): FileFault {
+  return {
+    code: "too-deep",
+    range: { start: offset, end: offset + 1 },
+    message: "The file is nested too deeply here.",
+    expected: `at most ${limits.depth} levels`,
+  };
+}
+
+function tooManyNodes(offset: number): FileFault {
+  return {
+    code: "too-many-nodes",
+    range: { start: offset, end: offset + 1 },
+    message: "The file holds more values than can be read.",
+    expected: `at most ${limits.nodes}`,
+    help: "split it, or move ids to a list file",
+  };
+}

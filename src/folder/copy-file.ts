@@ -1,0 +1,104 @@
+import { createHmac, type Hmac, randomBytes, randomUUID, timingSafeEqual } from "node:crypto";
+import { createReadStream } from "node:fs";
+import { type FileHandle, link, open, readFile, rm, stat } from "node:fs/promises";
+import { join } from "node:path";
+
+const keyFile = "key";
+const keyBytes = 32;
+
+/**
+ * The key by which the copies of a folder are signed: a file of the folder's own, which only its owner may read. It is
+ * made when there is none; copies that were signed by another are no copies.
+ */
+export async function keyOf(directory: string): Promise<Buffer> {
+  const path = join(directory, keyFile);
+  const known = await readFile(path).catch(() => undefined);
+  if (known === undefined) await makeKey(directory, path);
+  const key = known ?? (await readFile(path));
+  if (key.length !== keyBytes)
+    throw new Error(`“${path}” is no key of ${keyBytes} bytes; remove it to have another made`);
+  return key;
+}
+
+/** Written aside and linked to its name, so that it is there whole or not at all, and never two of them. */
+async function makeKey(directory: string, path: string): Promise<void> {
+  const aside = join(directory, `.${randomUUID()}.tmp`);
+  const file = await open(aside, "wx", 0o600);
+  try {
+    await file.writeFile(randomBytes(keyBytes));
+    await file.sync();
+  } finally {
+    await file.close();
+  }
+  try {
+    await link(aside, path);
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== "EEXIST") throw error;
+  } finally {
+    await rm(aside, { force: true });
+  }
+}
+
+/** The key of a folder, if it has a good one. */
+export async function knownKeyOf(directory: string): Promise<Buffer | undefined> {
+  const key = await readFile(join(directory, keyFile)).catch(() => undefined);
+  return key?.length === keyBytes ? key : undefined;
+}
+
+/** What stands behind the lines of a copy: their HMAC with SHA-256, on a line of its own. */
+const signatureLength = 64 + 1;
+
+/** Writes a copy line by line: each is signed as it is written, so that nothing large is worked on at once. */
+export class CopyWriter {
+  readonly #file: FileHandle;
+  readonly #hmac: Hmac;
+
+  private constructor(file: FileHandle, key: Buffer) {
+    this.#file = file;
+    this.#hmac = createHmac("sha256", key);
+  }
+
+  static async open(path: string, key: Buffer): Promise<CopyWriter> {
+    return new CopyWriter(await open(path, "wx", 0o600), key);
+  }
+
+  async line(value: unknown): Promise<void> {
+    const line = `${JSON.stringify(value)}\n`;
+    this.#hmac.update(line);
+    await this.#file.write(line);
+  }
+
+  /** Signs and flushes what was written. */
+  async finish(): Promise<void> {
+    await this.#file.write(`${this.#hmac.digest("hex")}\n`);
+    await this.#file.sync();
+  }
+
+  async close(): Promise<void> {
+    await this.#file.close();
+  }
+}
+
+/** Whether a copy is whole, and signed by this key. It is read a piece at a time. */
+export async function isSigned(path: string, key: Buffer): Promise<boolean> {
+  try {
+    const { size } = await stat(path);
+    const end = size - signatureLength;
+    if (end < 1) return false;
+    const hmac = createHmac("sha256", key);
+    for await (const piece of createReadStream(path, { end: end - 1 })) hmac.update(piece as Buffer);
+    const signature: Buffer[] = [];
+    for await (const piece of createReadStream(path, { start: end })) signature.push(piece as Buffer);
+    const given = Buffer.concat(signature).toString("latin1").trimEnd();
+    return given.length === 64 && timingSafeEqual(Buffer.from(given), Buffer.from(hmac.digest("hex")));
+  } catch {
+    return false;
+  }
+}
+
+/** The lines of a signed copy, read. @throws where one cannot be read */
+export async function readCopyLines(path: string): Promise<unknown[]> {
+  const lines = (await readFile(path, "utf8")).split("\n");
+  // The signature and the end of its line.
+  return lines.slice(0, -2).map((line) => JSON.parse(line) as unknown);
+}
