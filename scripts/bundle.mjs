@@ -6,8 +6,11 @@ import { build } from "vite";
 
 const library = {
   index: "src/index.ts",
+  catalogue: "src/catalogue.ts",
   core: "src/core.ts",
   http: "src/http.ts",
+  page: "src/page.ts",
+  "page-react": "src/page-react.ts",
   testing: "src/testing.ts",
   tools: "src/tools.ts",
   // What is loaded late; which of the two is meant, "imports" of package.json says.

@@ -16,25 +16,40 @@ const core = [
   "insight",
 ];
 
+/** They run in browsers too. */
+const withoutNode = [...core, "catalogue", "page", "hooks"];
+
 /** What each room may use, besides itself. @type {Readonly<Record<string, readonly string[]>>} */
 export const rooms = {
   ...Object.fromEntries(core.map((room, i) => [room, core.slice(0, i)])),
+  catalogue: [],
   folder: core,
-  runtime: [...core, "folder"],
+  runtime: [...core, "catalogue", "folder"],
   tools: [...core, "folder"],
-  http: [...core, "folder", "runtime"],
-  testing: [...core, "folder", "runtime"],
-  cli: [...core, "folder", "runtime", "tools"],
+  http: [...core, "catalogue", "folder", "runtime"],
+  testing: [...core, "catalogue", "folder", "runtime"],
+  page: ["catalogue"],
+  hooks: ["catalogue", "page"],
+  cli: [...core, "catalogue", "folder", "runtime", "tools"],
 };
 
 /** What programs import stands above the rooms. */
-const entries = ["index.ts", "core.ts", "http.ts", "testing.ts", "tools.ts"];
+const entries = [
+  "index.ts",
+  "catalogue.ts",
+  "core.ts",
+  "http.ts",
+  "page.ts",
+  "page-react.ts",
+  "testing.ts",
+  "tools.ts",
+];
 
 /** The lint rules of all rooms, as `overrides` of biome.json. */
 export function roomRules() {
   const inside = Object.entries(rooms).map(([room, uses]) => {
     const shut = Object.keys(rooms).filter((other) => other !== room && !uses.includes(other));
-    const platform = core.includes(room) ? ["node:*"] : [];
+    const platform = withoutNode.includes(room) ? ["node:*"] : [];
     return refusing(`src/${room}/**`, [
       {
         group: [...platform, ...shut.map((other) => `**/${other}/**`)],

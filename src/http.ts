@@ -24,6 +24,7 @@ export {
   not,
   type OpenWhen,
   type PageOptions,
+  type PageScriptOptions,
   type PageValues,
   type RequestLike,
   type ResponseLike,

@@ -1,5 +1,5 @@
 // Writes the reference of the public interface: a page of Markdown for each entry. Warns of names without a word.
-import { rmSync } from "node:fs";
+import { readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { Application, LogLevel } from "typedoc";
 
@@ -8,7 +8,9 @@ const root = join(import.meta.dirname, "../..");
 /** @returns {Promise<string[]>} what is wrong: public names that nothing is said of, links that lead nowhere */
 export async function writeReference(out) {
   const app = await Application.bootstrapWithPlugins({
-    entryPoints: ["index", "core", "http", "testing", "tools"].map((entry) => join(root, "src", `${entry}.ts`)),
+    entryPoints: ["index", "catalogue", "core", "http", "page", "page-react", "testing", "tools"].map((entry) =>
+      join(root, "src", `${entry}.ts`),
+    ),
     tsconfig: join(root, "tsconfig.json"),
     plugin: ["typedoc-plugin-markdown"],
     out,
@@ -44,6 +46,10 @@ export async function writeReference(out) {
   app.validate(project);
   rmSync(out, { recursive: true, force: true });
   await app.generateOutputs(project);
+  // Its name is told apart from that of a type, which only matters where each type has a page.
+  renameSync(join(out, "iudex/catalogue-1.md"), join(out, "iudex/catalogue.md"));
+  const index = join(out, "README.md");
+  writeFileSync(index, readFileSync(index, "utf8").replace("iudex/catalogue-1.md", "iudex/catalogue.md"));
   return said;
 }
 

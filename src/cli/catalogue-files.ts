@@ -1,6 +1,6 @@
 import { resolve } from "node:path";
 import { pathToFileURL } from "node:url";
-import type { Catalogue } from "../runtime/index.ts";
+import type { Catalogue } from "../catalogue/index.ts";
 import { isObject } from "../values/index.ts";
 import { UsageError } from "./output.ts";
 

@@ -1,8 +1,9 @@
+import type { NameOf } from "../catalogue/index.ts";
 import type { Reading } from "../judge/index.ts";
-import type { Flags, NameOf } from "../runtime/index.ts";
+import type { Flags } from "../runtime/index.ts";
 import { canonicalJson } from "../values/index.ts";
 import type { StreamOptions } from "./gate-options.ts";
-import { pageValues } from "./page-values.ts";
+import { idOf, pageValues } from "./page-values.ts";
 import type { PinnedRequest } from "./pinner.ts";
 
 /** Somebody who listens to a stream of changes. */
@@ -18,6 +19,10 @@ export interface Listener<C> {
   again(): Promise<PinnedRequest<C>>;
   /** Hears of what could not be judged. */
   failed(error: unknown): void;
+  /** The server takes nobody any more, and waits for this answer to end. */
+  isLast(): boolean;
+  /** The id of the last event that it saw, if it was here before. */
+  readonly known: string | undefined;
   /** Where the client is, if that tells clients apart. */
   readonly address: string | undefined;
 }
@@ -42,6 +47,9 @@ const usual = { every: 15_000, again: 60_000, mostWaiting: 65_536, mostListeners
 
 /** Clients come back after this many milliseconds when a stream ends. */
 const comeBackAfter = 2_000;
+
+/** How often it is looked whether a server waits for its streams; milliseconds. */
+const lookAtServers = 250;
 
 /** Judging for many gives way to others after this many milliseconds. */
 const longestSlice = 4;
@@ -85,7 +93,7 @@ export class ChangeHub<C> {
     this.#members.add(member);
     this.#count(listener.address, 1);
     this.#stop ??= this.#start();
-    listener.send(`retry: ${comeBackAfter}\n${text()}`);
+    listener.send(`retry: ${comeBackAfter}\n${listener.known === idOf(values) ? ": nothing new\n\n" : text()}`);
     return () => this.#remove(member);
   }
 
@@ -112,18 +120,18 @@ export class ChangeHub<C> {
       this.#flags.on("closing", () => this.#end()),
     ];
     const timer = setInterval(() => this.#tellAll(true), this.#limits.every);
+    const look = setInterval(() => this.#end((listener) => listener.isLast()), lookAtServers);
     timer.unref();
+    look.unref();
     return () => {
       for (const off of offs) off();
       clearInterval(timer);
+      clearInterval(look);
     };
   }
 
-  #end(): void {
-    for (const member of [...this.#members]) {
-      member.listener.end();
-      this.#remove(member);
-    }
+  #end(which: (listener: Listener<C>) => boolean = () => true): void {
+    for (const member of [...this.#members]) if (which(member.listener)) this.#leave(member, "end");
   }
 
   /** One round after the other; whatever happens during one is told in one more. */
@@ -207,7 +215,7 @@ export class ChangeHub<C> {
       text: () => {
         if (text === undefined) {
           pageValues(this.#flags.pin(context, { pass }), this.#only);
-          text = `event: flags\nid: ${told.revision}\ndata: ${JSON.stringify(told)}\n\n`;
+          text = `event: flags\nid: ${told.id}\ndata: ${JSON.stringify(told)}\n\n`;
         }
         return text;
       },

@@ -1,10 +1,21 @@
-import { type Flags, FlagsError, type NameOf, type PinnedFlags } from "../runtime/index.ts";
+import type { NameOf } from "../catalogue/index.ts";
+import { type Flags, FlagsError, type PinnedFlags } from "../runtime/index.ts";
 import { markForCaches } from "./caching.ts";
 import { ChangeHub, type Listener } from "./change-hub.ts";
 import type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
 import { not, type OpenWhen } from "./open-when.ts";
-import { type Answer, closedAnswer, fullAnswer, valuesAnswer } from "./page-values.ts";
+import {
+  type Answer,
+  closedAnswer,
+  fullAnswer,
+  type PageScriptOptions,
+  type PageValues,
+  pageScript,
+  pageValues,
+  valuesAnswer,
+} from "./page-values.ts";
 import { type Asked, type PinnedRequest, Pinner } from "./pinner.ts";
+import { longestReport, seenAnswer } from "./seen.ts";
 import { verdictHeader, verdictHeaderName } from "./verdict-header.ts";
 
 /** A handler in the style of the Fetch standard. */
@@ -93,6 +104,29 @@ export class FetchGate<C> {
     };
   }
 
+  /** What a page is told, for rendering it here. */
+  async pageValues(request: Request, { only }: PageOptions<NameOf<C>>): Promise<PageValues> {
+    return pageValues(await this.of(request), only);
+  }
+
+  /** The values of these flags as an element of a page's markup, for its first paint. See `NodeGate.pageScript`. */
+  async pageScript(
+    request: Request,
+    { only, ...options }: PageOptions<NameOf<C>> & PageScriptOptions,
+  ): Promise<string> {
+    return pageScript(await this.pageValues(request, { only }), options);
+  }
+
+  /** A handler that takes the reports of a page on which flags it has asked for. See `NodeGate.seen`. */
+  seen({ only }: PageOptions<NameOf<C>>): FetchHandler {
+    return async (request) => {
+      const { pinned } = await this.#settle(request);
+      const { method } = request;
+      const body = method === "POST" ? await textOf(request.body, longestReport) : "";
+      return this.#marked(responseOf(seenAnswer(pinned, only, method, body)), request);
+    };
+  }
+
   /** A handler that gives a page the values of these flags as JSON. */
   values({ only }: PageOptions<NameOf<C>>): FetchHandler {
     return async (request) => {
@@ -114,6 +148,7 @@ export class FetchGate<C> {
       const headers = { "content-type": "text/event-stream", "cache-control": "no-store" };
       const stream = streamOf(hub, settled, {
         signal,
+        known: request.headers.get("last-event-id") ?? undefined,
         address,
         again: () => this.#pinner.again(askedBy(request)),
         failed: (error) => this.#pinner.failed(error, request),
@@ -155,7 +190,19 @@ function askedBy(request: Request): Asked<Request> {
 }
 
 function responseOf({ status, headers, body }: Answer): Response {
-  return new Response(status === 304 ? null : body, { status, headers });
+  return new Response(status === 304 || status === 204 ? null : body, { status, headers });
+}
+
+/** Undefined where it is longer than that. */
+async function textOf(body: ReadableStream<Uint8Array> | null, mostBytes: number): Promise<string | undefined> {
+  const chunks: Uint8Array[] = [];
+  let bytes = 0;
+  for await (const chunk of body ?? []) {
+    bytes += chunk.length;
+    if (bytes > mostBytes) return undefined;
+    chunks.push(chunk);
+  }
+  return Buffer.concat(chunks).toString();
 }
 
 /** Counted in characters: an approximation that is exact for ASCII, which JSON mostly is. */
@@ -164,7 +211,7 @@ const buffered = 1 << 20;
 function streamOf<C>(
   hub: ChangeHub<C>,
   settled: PinnedRequest<C>,
-  { signal, ...more }: Pick<Listener<C>, "again" | "failed" | "address"> & { readonly signal: AbortSignal },
+  { signal, ...more }: Pick<Listener<C>, "again" | "failed" | "known" | "address"> & { readonly signal: AbortSignal },
 ): ReadableStream<Uint8Array> {
   const encoder = new TextEncoder();
   let remove: (() => void) | undefined;
@@ -195,6 +242,8 @@ function streamOf<C>(
             end,
             // What waits is forgotten, which a stream that is merely closed would still hand out.
             drop: ending(() => controller.error(new FlagsError("The client takes nothing."))),
+            // A request in this style knows nothing of its server.
+            isLast: () => false,
             ...more,
           },
           settled,

@@ -10,4 +10,4 @@ export {
 } from "./node-gate.ts";
 export type { HeldResponse, RequestLike, ResponseLike, ResponseOf } from "./node-server.ts";
 export { allOf, anyOf, is, type JoinedOpenWhen, not, type OpenWhen } from "./open-when.ts";
-export type { PageValues } from "./page-values.ts";
+export type { PageScriptOptions, PageValues } from "./page-values.ts";

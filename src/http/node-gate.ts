@@ -1,11 +1,13 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import onHeaders from "on-headers";
-import { type Flags, FlagsError, type NameOf, type PinnedFlags } from "../runtime/index.ts";
+import type { NameOf } from "../catalogue/index.ts";
+import { type Flags, FlagsError, type PinnedFlags } from "../runtime/index.ts";
 import { type AnswerHeaders, markForCaches } from "./caching.ts";
 import { ChangeHub } from "./change-hub.ts";
 import { clientAddress } from "./client-address.ts";
 import type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
 import {
+  bodyOf,
   isGone,
   listen,
   type RequestLike,
@@ -16,8 +18,18 @@ import {
   send,
 } from "./node-server.ts";
 import { not, type OpenWhen } from "./open-when.ts";
-import { closedAnswer, failedAnswer, fullAnswer, valuesAnswer } from "./page-values.ts";
+import {
+  closedAnswer,
+  failedAnswer,
+  fullAnswer,
+  type PageScriptOptions,
+  type PageValues,
+  pageScript,
+  pageValues,
+  valuesAnswer,
+} from "./page-values.ts";
 import { type Asked, type PinnedRequest, Pinner } from "./pinner.ts";
+import { longestReport, seenAnswer } from "./seen.ts";
 import { verdictHeader, verdictHeaderName } from "./verdict-header.ts";
 
 /** The shape of middleware: it answers, or hands on by calling `next`. */
@@ -131,6 +143,36 @@ export class NodeGate<C, Request extends RequestLike> {
     };
   }
 
+  /** What a page is told of a request that has come past `pin`, for rendering it here. */
+  pageValues(request: Request, { only }: PageOptions<NameOf<C>>): PageValues {
+    return pageValues(this.of(request), only);
+  }
+
+  /**
+   * The values of these flags as an element of a page's markup, for its first paint: `<script type="application/json">`,
+   * which no value can end. The request must have come past `pin`.
+   *
+   * @throws {FlagsError} for an id or a nonce that has no place in an attribute
+   * @example response.send(`<body>…${booking.pageScript(request, { only: ["seat-map"], nonce })}</body>`)
+   */
+  pageScript(request: Request, { only, ...options }: PageOptions<NameOf<C>> & PageScriptOptions): string {
+    return pageScript(this.pageValues(request, { only }), options);
+  }
+
+  /**
+   * A handler that takes the reports of a page on which flags it has asked for: `{ "seen": ["seat-map"] }`. They are
+   * judged again here, once each, and told of as verdicts with `asked: "seen"`; of what else is reported nothing is taken.
+   *
+   * @example app.post("/api/flags/seen", booking.seen({ only: ["seat-map"] }))
+   */
+  seen({ only }: PageOptions<NameOf<C>>): Answering<Request> {
+    return this.#answering(async ({ pinned }, request, response) => {
+      const { method } = rawRequest(request);
+      const body = method === "POST" ? await bodyOf(request, longestReport) : "";
+      send(response, seenAnswer(pinned, only, method, body));
+    });
+  }
+
   /** A handler that gives a page the values of these flags as JSON. */
   values({ only }: PageOptions<NameOf<C>>): Answering<Request> {
     return this.#answering(({ pinned, pass }, request, response) =>
@@ -148,7 +190,7 @@ export class NodeGate<C, Request extends RequestLike> {
       const address = this.#pinner.options.address?.(request) ?? clientAddress(raw.socket?.remoteAddress);
       if (hub.isFullFor(address)) return send(response, fullAnswer);
       listen(hub, settled, {
-        version: raw.httpVersionMajor,
+        request: raw,
         response,
         address,
         again: () => this.#pinner.again(askedBy(request, raw)),
@@ -158,11 +200,11 @@ export class NodeGate<C, Request extends RequestLike> {
   }
 
   #answering(
-    answer: (settled: PinnedRequest<C>, request: Request, response: ResponseLike) => void,
+    answer: (settled: PinnedRequest<C>, request: Request, response: ResponseLike) => void | Promise<void>,
   ): Answering<Request> {
     return async (request, response, next) => {
       try {
-        answer(await this.#settle(request, response), request, response);
+        await answer(await this.#settle(request, response), request, response);
       } catch (error) {
         this.#pinner.failed(error, request);
         if (next) next(error as Error);

@@ -58,17 +58,30 @@ export function send(response: ResponseLike, { status, headers, body }: Answer):
   raw.end(body);
 }
 
+/** What somebody sent: as a framework has read it, or read here as text. Undefined where it is longer than that. */
+export async function bodyOf(request: RequestLike, mostBytes: number): Promise<unknown> {
+  const read = (request as { readonly body?: unknown }).body;
+  if (read !== undefined) return read;
+  const chunks: Buffer[] = [];
+  let bytes = 0;
+  for await (const chunk of rawRequest(request)) {
+    bytes += (chunk as Buffer).length;
+    if (bytes > mostBytes) return undefined;
+    chunks.push(chunk as Buffer);
+  }
+  return Buffer.concat(chunks).toString();
+}
+
 /** Begins the stream; what cannot be judged fails before it, like any other request. */
 export function listen<C>(
   hub: ChangeHub<C>,
   settled: PinnedRequest<C>,
   {
-    version,
+    request,
     response,
     ...more
   }: Pick<Listener<C>, "again" | "failed" | "address"> & {
-    /** The major version of HTTP. */
-    readonly version: number;
+    readonly request: IncomingMessage;
     readonly response: ResponseLike;
   },
 ): void {
@@ -80,7 +93,7 @@ export function listen<C>(
       "cache-control": "no-store",
       "x-accel-buffering": "no",
       // So that nothing stays open behind a stream that ended. Later versions of HTTP have no such header.
-      ...(version === 1 ? { connection: "close" } : {}),
+      ...(request.httpVersionMajor === 1 ? { connection: "close" } : {}),
     });
   };
   const remove = hub.add(
@@ -92,10 +105,18 @@ export function listen<C>(
       waiting: () => raw.writableLength,
       end: () => void raw.end(),
       drop: () => void raw.destroy(),
+      isLast: () => isClosing(request),
+      known: request.headers["last-event-id"] as string | undefined,
       ...more,
     },
     settled,
   );
   raw.on("close", remove);
   raw.on("error", remove);
+}
+
+/** A server that was closed takes nobody any more, and lives on until its last answer has ended. */
+function isClosing({ socket }: IncomingMessage): boolean {
+  const { server } = socket as { readonly server?: { readonly listening?: boolean } };
+  return server?.listening === false;
 }

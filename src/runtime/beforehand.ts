@@ -1,8 +1,8 @@
 import { resolve } from "node:path";
+import type { Catalogue } from "../catalogue/index.ts";
 import type { Definitions } from "../model/index.ts";
 import type { Problem } from "../problems/index.ts";
 import { type Place, problem } from "../problems/index.ts";
-import type { Catalogue } from "./catalogue.ts";
 import { Guard } from "./guard.ts";
 import { type Resolved, resolveOverrides, textLayerValue } from "./overrides.ts";
 

@@ -1,8 +1,8 @@
+import type { Catalogue, NameOf, ValueOf } from "../catalogue/index.ts";
 import { compareSets, describeFlag, type Explanation, type PartChange } from "../insight/index.ts";
 import type { FlagSet, Outcome, Overrides, Reading, Verdict } from "../judge/index.ts";
 import { type Definitions, shortRevision } from "../model/index.ts";
 import { printable, sentenceList } from "../values/index.ts";
-import type { Catalogue, NameOf, ValueOf } from "./catalogue.ts";
 import { FlagsError } from "./errors.ts";
 import type { FlagsEvents } from "./events.ts";
 import type { Feed, Feeding } from "./feed.ts";

@@ -1,8 +1,8 @@
+import type { Catalogue, CatalogueEntry } from "../catalogue/index.ts";
 import { FlagSet, Outcome } from "../judge/index.ts";
 import type { Definitions, FlagDefinition } from "../model/index.ts";
 import { givenBy } from "../model/index.ts";
 import { didYouMean, sentenceList, show } from "../values/index.ts";
-import type { Catalogue, CatalogueEntry } from "./catalogue.ts";
 
 /** Where a set does not keep what the catalogue promises. */
 export interface Mismatch {

@@ -1,18 +1,5 @@
 // Flags in a running service: followed, stored, overridden, pinned.
 export { catalogueProblems, localOverrides, overrideProblems } from "./beforehand.ts";
-export {
-  type Catalogue,
-  type CatalogueEntries,
-  type CatalogueEntry,
-  data,
-  defineCatalogue,
-  type FlagValue,
-  type NameOf,
-  number,
-  text,
-  type ValueOf,
-  yesNo,
-} from "./catalogue.ts";
 export { FlagsError } from "./errors.ts";
 export type {
   AuditEvent,
@@ -41,7 +28,6 @@ export {
   signPass,
 } from "./pass.ts";
 export { PinnedFlags, type ValuesOptions } from "./pinned.ts";
-export type { StandardSchemaV1 } from "./standard-schema.ts";
 export { DefinitionStore, type HistoryEntry, type Origin, opened } from "./store.ts";
 export {
   type ActiveSpan,

@@ -1,4 +1,4 @@
-import type { NameOf, ValueOf } from "./catalogue.ts";
+import type { NameOf, ValueOf } from "../catalogue/index.ts";
 import type { Variant } from "./overrides.ts";
 import type { Pass, PassKeys, PassRules } from "./pass.ts";
 import type { WatchTimes } from "./watcher.ts";

@@ -1,6 +1,6 @@
+import type { NameOf, ValueOf } from "../catalogue/index.ts";
 import { type Explanation, explain } from "../insight/index.ts";
 import { Asking, type FlagSet, type Outcome, type Overrides, type Verdict } from "../judge/index.ts";
-import type { NameOf, ValueOf } from "./catalogue.ts";
 import type { AskedBy } from "./verdict-events.ts";
 
 /** Which flags are asked at once. */
@@ -83,6 +83,11 @@ export class PinnedFlags<C = undefined> {
     const values: Record<string, unknown> = {};
     for (const name of only ?? this.#pinning.names()) values[name] = this.#outcome(name, "page").value;
     return values as { [K in N]: ValueOf<C, K> };
+  }
+
+  /** Judges what a page says that it asked for, and tells of it. @internal */
+  seen(flags: readonly string[]): void {
+    for (const name of flags) this.#outcome(name, "seen");
   }
 
   /** Whether any flag has been asked for. @internal */

@@ -1,8 +1,8 @@
 import type { ConditionTrace, Explanation } from "../insight/index.ts";
 import type { Verdict } from "../judge/index.ts";
 
-/** Who wanted to know: the program itself, or a page that is handed its values. */
-export type AskedBy = "program" | "page";
+/** Who wanted to know: the program itself; a page, which is handed its values; or a page that reports what it asked for. */
+export type AskedBy = "program" | "page" | "seen";
 
 /** A rule whose condition held, and whose share left the subject out. */
 export interface OutsideRule {
@@ -31,8 +31,9 @@ export interface VerdictOptions {
   readonly share?: number | undefined;
   /** Tells only once of each flag, subject and verdict, as far as memory goes. */
   readonly distinct?: boolean | undefined;
-  /** Only what the program asked, or only what pages were handed; both if left out. */
-  readonly asked?: AskedBy | undefined;
+  /** Only what these asked: the program, pages when they are handed values, pages that report what they saw. All if left
+   * out. */
+  readonly asked?: AskedBy | readonly AskedBy[] | undefined;
 }
 
 const mostRemembered = 50_000;
@@ -49,8 +50,9 @@ export function verdictFilter({
   asked,
 }: VerdictOptions): (event: FilteredVerdict) => boolean {
   const seen = new Set<string>();
+  const wanted = asked === undefined ? undefined : [asked].flat();
   return (event) => {
-    if (asked !== undefined && event.asked !== asked) return false;
+    if (wanted !== undefined && !wanted.includes(event.asked)) return false;
     if (share >= 1 && !distinct) return true;
     if (share < 1 && event.position >= share) return false;
     if (!distinct) return true;

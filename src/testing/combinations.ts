@@ -1,4 +1,5 @@
-import type { CodeOverrides, Flags, NameOf } from "../runtime/index.ts";
+import type { NameOf } from "../catalogue/index.ts";
+import type { CodeOverrides, Flags } from "../runtime/index.ts";
 import { type Choice, choicesOf } from "./overriding.ts";
 
 /** How thorough combinations are. */

@@ -1,4 +1,5 @@
-import { type CodeOverrides, type Flags, type NameOf, variant } from "../runtime/index.ts";
+import type { NameOf } from "../catalogue/index.ts";
+import { type CodeOverrides, type Flags, variant } from "../runtime/index.ts";
 
 /** What ends with a test: Vitest's context has `onTestFinished`, that of `node:test` has `after`. */
 export type TestEnd = FinishedEnd | AfterEnd;

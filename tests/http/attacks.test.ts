@@ -6,6 +6,7 @@ import { defineCatalogue, type Flags, type FlagsOptions, followFlags, type PassK
 import { allOf, anyOf, fetchGate, type GateOptions, is, nodeGate, not } from "iudex/http";
 import { describe, expect, it, onTestFinished } from "vitest";
 import { folderWith, put } from "../support/folders.ts";
+import { listener } from "../support/listener.ts";
 import { next, sleep } from "../support/waiting.ts";
 
 const set = `iudex: 1
@@ -438,15 +439,7 @@ describe("a stream", () => {
     for (let i = 0; i < 10_000; i++) {
       const context = { account: { id: `A-${i}` }, since: new Date(i) };
       hub.add(
-        {
-          send: () => void told++,
-          waiting: () => 0,
-          end() {},
-          drop() {},
-          again: () => Promise.reject(new Error("not asked for")),
-          failed() {},
-          address: undefined,
-        },
+        listener(() => void told++),
         { pinned: flags.pin(context) as never, context, pass: undefined },
       );
     }

@@ -3,6 +3,7 @@ import { createParser } from "eventsource-parser";
 import { followFlags, type PassKey, signPass } from "iudex";
 import { afterEach, describe, expect, it, onTestFinished } from "vitest";
 import { folderWith, put } from "../support/folders.ts";
+import { listener } from "../support/listener.ts";
 import { pageFlags, servers } from "../support/servers.ts";
 import { next, sleep } from "../support/waiting.ts";
 
@@ -212,6 +213,7 @@ describe.each(servers)("%s", (_name, start) => {
     const first = await fetch(`${address}/values`, as("T-1"));
     expect(await first.json()).toEqual({
       revision: flags.revision,
+      id: expect.any(String) as string,
       values: { "zone-fares": false, "seat-map": "walk-through" },
     });
     expect(first.headers.get("cache-control")).toBe("private, no-cache");
@@ -238,6 +240,7 @@ describe.each(servers)("%s", (_name, start) => {
     expect((await one.next()).data.values["zone-fares"]).toBe(false);
     expect((await other.next()).data).toEqual({
       revision: flags.revision,
+      id: expect.any(String) as string,
       values: { "zone-fares": true, "seat-map": "list" },
     });
     await expect.poll(() => one.comments()).toBeGreaterThan(0);
@@ -359,23 +362,15 @@ it("keeps a pass's answer out of every cache, and tells all verdicts, with a sec
 it("judges once for all listeners whose contexts are equal", async () => {
   const { ChangeHub } = await import("../../src/http/change-hub.ts");
   const { folder, flags } = await opened();
-  const hub = new ChangeHub(flags as never, { only: ["zone-fares"] });
+  const hub = new ChangeHub<undefined>(flags as never, { only: ["zone-fares"] });
   const judged: unknown[] = [];
   flags.on("verdict", ({ asked }) => judged.push(asked));
   const got: string[] = [];
-  const listener = () => ({
-    send: (text: string) => void got.push(text),
-    waiting: () => 0,
-    end() {},
-    drop() {},
-    again: () => Promise.reject(new Error("nobody asks again so soon")),
-    failed() {},
-    address: undefined,
-  });
+  const taking = () => listener((text) => void got.push(text));
   const request = (id: string) => ({ pinned: flags.pin({}), context: { account: { id } }, pass: undefined });
   const leave = [
-    ...Array.from({ length: 500 }, () => hub.add(listener(), request("A-1") as never)),
-    hub.add(listener(), request("A-9") as never),
+    ...Array.from({ length: 500 }, () => hub.add(taking(), request("A-1") as never)),
+    hub.add(taking(), request("A-9") as never),
   ];
   expect(judged).toEqual(Array.from({ length: 501 }, () => "page"));
   const changed = next(flags, "change");

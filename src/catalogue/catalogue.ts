@@ -85,15 +85,20 @@ function isOptions(first: readonly string[] | { readonly fallback: string }): fi
 
 /**
  * A list or object, checked by a schema of any library that implements the Standard Schema interface. What the schema
- * makes of a value is what the program gets. It must answer at once: asynchronous schemas are refused.
+ * makes of a value is what the program gets. It must answer at once: asynchronous schemas are refused. Without a schema,
+ * as in a catalogue that a page imports, any list or object will do.
+ *
+ * @example "check-in": data(z.object({ lanes: z.number() }), { fallback: { lanes: 1 } })
  */
 export function data<Schema extends StandardSchemaV1>(
   schema: Schema,
   options: { readonly fallback: NoInfer<StandardSchemaV1.InferOutput<Schema>> },
-): CatalogueEntry<StandardSchemaV1.InferOutput<Schema>> {
-  return {
-    kind: "data",
-    fallback: options.fallback,
-    schema: schema as StandardSchemaV1<unknown, StandardSchemaV1.InferOutput<Schema>>,
-  };
+): CatalogueEntry<StandardSchemaV1.InferOutput<Schema>>;
+export function data<Value extends object>(options: { readonly fallback: Value }): CatalogueEntry<Value>;
+export function data(
+  first: StandardSchemaV1 | { readonly fallback: unknown },
+  second?: { readonly fallback: unknown },
+): CatalogueEntry<unknown> {
+  if (second === undefined) return { kind: "data", fallback: (first as { readonly fallback: unknown }).fallback };
+  return { kind: "data", fallback: second.fallback, schema: first as StandardSchemaV1 };
 }

@@ -1,0 +1,120 @@
+import type { Note } from "./notes.ts";
+import type { Told } from "./page-flags.ts";
+import { readPieces, takeEvents } from "./reading.ts";
+import type { Ask } from "./requests.ts";
+import { toldIn } from "./told.ts";
+
+/** How a page stays in touch with its service. */
+export interface Line {
+  readonly ask: Ask;
+  /** The id of what was told last: what is no newer is not sent again. */
+  id(): string;
+  take(told: Told): void;
+  readonly note: Note;
+}
+
+/** Within this something is heard first; milliseconds. */
+const patience = 10_000;
+
+/** Within this something is heard again, if only that the service is still there; milliseconds. */
+const furtherPatience = 45_000;
+
+/** A line on which the last was heard longer ago than this may be dead when the page wakes; milliseconds. */
+const stale = 20_000;
+
+/** Between two tries, by chance half as much more or less; milliseconds. */
+const shortestPause = 1_000;
+const longestPause = 30_000;
+
+/**
+ * Follows the stream until the signal. Where it breaks, asks for the values once and tries again: later each time, by
+ * chance so that not all pages come at once, and at once when the page wakes. A service that says when to come back is not
+ * asked sooner.
+ *
+ * @returns to be called when the page is looked at again, or is online again
+ */
+export function stayInTouch({ ask, id: known, take, note }: Line, signal: AbortSignal): () => void {
+  let round = new AbortController();
+  let timer: ReturnType<typeof setTimeout>;
+  let goOn = () => {};
+  let isAwake = false;
+  let failures = 0;
+  // Epoch milliseconds: when something was heard last, and before when the service is not to be asked.
+  let heard = 0;
+  let notBefore = 0;
+
+  const wake = () => {
+    isAwake = true;
+    if (signal.aborted || Date.now() - heard > stale) round.abort();
+    goOn();
+  };
+  const endAfter = (milliseconds: number) => {
+    clearTimeout(timer);
+    timer = setTimeout(() => round.abort(), milliseconds);
+  };
+  const sleep = (milliseconds: number) =>
+    new Promise<void>((resolve) => {
+      goOn = resolve;
+      setTimeout(resolve, milliseconds);
+    });
+  const attempt = async (
+    at: "changes" | "values",
+    accept: string,
+    read: (body: ReadableStream) => Promise<unknown>,
+  ) => {
+    round = new AbortController();
+    endAfter(patience);
+    try {
+      const id = known();
+      const headers = { accept, "last-event-id": id, "if-none-match": `W/"${id}"` };
+      const response = await ask(at, { signal: round.signal, headers });
+      if (response) {
+        const after = response.headers.get("retry-after");
+        notBefore = Date.now() + Number(after) * 1_000 || Date.parse(after!);
+        const body = bodyOf(response, accept);
+        if (body) await read(body);
+      }
+    } catch (error) {
+      if (!signal.aborted) note(at, error);
+    }
+    // Nothing of the round goes on.
+    round.abort();
+    clearTimeout(timer);
+  };
+  const listen = (body: ReadableStream) =>
+    readPieces(body, (text) =>
+      takeEvents(text, ({ event, data, "": comment }) => {
+        if (event === "flags") take(toldIn(data!));
+        else if (comment === undefined) return;
+        failures = 0;
+        heard = Date.now();
+        endAfter(furtherPatience);
+        note("changes");
+      }),
+    );
+  const look = async (body: ReadableStream) => {
+    take(toldIn(await readPieces(body, (text) => text)));
+    note("values");
+  };
+  const follow = async () => {
+    while (!signal.aborted) {
+      isAwake = false;
+      failures++;
+      await attempt("changes", "text/event-stream", listen);
+      if (failures && !signal.aborted) await attempt("values", "application/json", look);
+      while (Date.now() < notBefore && !signal.aborted) await sleep(notBefore - Date.now());
+      if (!isAwake) await sleep(Math.min(longestPause, shortestPause * 2 ** failures) * (0.5 + Math.random()));
+    }
+  };
+  signal.addEventListener("abort", wake);
+  follow();
+  return wake;
+}
+
+/** @returns undefined where nothing is new @throws for what was not asked for, such as a page for signing in */
+function bodyOf({ status, headers, body }: Response, accept: string): ReadableStream | null | undefined {
+  if (status === 304) return undefined;
+  const type = headers.get("content-type");
+  if (status === 200 && type?.startsWith(accept)) return body;
+  throw Error(`found ${status} ${type}, not 200 ${accept}`);
+}

@@ -1,0 +1,78 @@
+import type { Catalogue, FlagValue } from "../catalogue/index.ts";
+import { watchPage } from "./browser.ts";
+import { stayInTouch } from "./connection.ts";
+import { held } from "./held.ts";
+import { notes } from "./notes.ts";
+import type { FollowPageOptions, PageFlags, Told } from "./page-flags.ts";
+import { asking } from "./requests.ts";
+import { seenReports } from "./seen.ts";
+import { shareAmongTabs } from "./tabs.ts";
+import { firstTold } from "./told.ts";
+
+/**
+ * The flags of a page, as its service judges them: at the first paint, and whenever they change. While there is no
+ * connection the last values hold; before the first, the catalogue's fallbacks.
+ *
+ * @example
+ * const flags = followPage({ catalogue, first: "#flags", changes: "/api/flags/changes" });
+ * flags.subscribe(() => showSeats(flags.value("seat-map")));
+ */
+export function followPage<C extends Catalogue | undefined = undefined>(
+  options: FollowPageOptions<C> = {},
+): PageFlags<C> {
+  const { changes, values, shared } = options;
+  const note = notes(options.onProblem);
+  const ask = asking(options, () => person);
+  const { snapshot, id, take, subscribe } = held(options.catalogue, note);
+  const { saw, report } = seenReports(ask, note);
+  let person = "";
+  let stay = new AbortController();
+  let arrived = () => {};
+
+  const follow = () => {
+    const { signal } = stay;
+    let wake = () => {};
+    watchPage(signal, () => wake(), report);
+    if (!changes && !values) return arrived();
+    const takeIt = (told: Told) => {
+      if (signal.aborted) return;
+      take(told);
+      arrived();
+    };
+    const followFor = (tell: (told: Told) => void) => {
+      wake = stayInTouch({ ask, id, take: tell, note }, signal);
+    };
+    if (shared) shareAmongTabs(`${shared} ${changes} ${person}`, signal, takeIt, followFor);
+    else followFor(takeIt);
+  };
+  const close = () => {
+    report();
+    stay.abort();
+    arrived();
+  };
+
+  take(firstTold(options.first, note));
+  const first = snapshot();
+  follow();
+  return {
+    value(name: string): FlagValue | undefined {
+      const { revision, values } = snapshot();
+      if (options.seen && revision) saw(`${revision} ${name}`, name);
+      return values[name];
+    },
+    snapshot,
+    firstSnapshot: () => first,
+    subscribe,
+    as(by: Readonly<Record<string, string>> = {}) {
+      close();
+      person = `${new URLSearchParams(by)}`;
+      take(undefined);
+      stay = new AbortController();
+      return new Promise<void>((resolve) => {
+        arrived = resolve;
+        follow();
+      });
+    },
+    close,
+  } as PageFlags as unknown as PageFlags<C>;
+}

@@ -1,0 +1,38 @@
+import type { Told } from "./page-flags.ts";
+
+/**
+ * Shares one connection among the tabs of a browser, which opens few to one address. The first tab to get the lock follows
+ * for all of them until the signal; when it goes, another one does. A tab that comes later asks by an empty message.
+ *
+ * @param follow hands what it is told to its function
+ */
+export function shareAmongTabs(
+  name: string,
+  signal: AbortSignal,
+  take: (told: Told) => void,
+  follow: (tell: (told: Told) => void) => void,
+): void {
+  const others = new BroadcastChannel(name);
+  let last: Told | undefined;
+  const keep = (told: Told) => {
+    last = told;
+    take(told);
+  };
+  const tell = (told: Told) => {
+    keep(told);
+    others.postMessage(told);
+  };
+  others.onmessage = ({ data }: MessageEvent<Told | undefined>) => {
+    if (data) keep(data);
+    else if (last) others.postMessage(last);
+  };
+  others.postMessage(undefined);
+  const close = () => others.close();
+  navigator.locks
+    .request(name, { signal }, () => {
+      follow(tell);
+      return new Promise((resolve) => signal.addEventListener("abort", resolve));
+    })
+    // It may go before its turn comes.
+    .then(close, close);
+}
