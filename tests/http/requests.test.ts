@@ -1,10 +1,10 @@
 import { get } from "node:http";
-import { createParser } from "eventsource-parser";
 import { followFlags, type PassKey, signPass } from "iudex";
-import { afterEach, describe, expect, it, onTestFinished } from "vitest";
+import { describe, expect, it, onTestFinished } from "vitest";
 import { folderWith, put } from "../support/folders.ts";
 import { listener } from "../support/listener.ts";
 import { pageFlags, servers } from "../support/servers.ts";
+import { listen } from "../support/stream.ts";
 import { next, sleep } from "../support/waiting.ts";
 
 const set = (minutes: number, storm = false) => `iudex: 1
@@ -34,61 +34,6 @@ async function opened(minutes = 15, storm = false) {
 
 function as(person: string, more: Record<string, string> = {}): RequestInit {
   return { headers: { person, ...more } };
-}
-
-let ends: AbortController[] = [];
-afterEach(() => {
-  for (const end of ends) end.abort();
-  ends = [];
-});
-
-interface Told {
-  readonly event: string | undefined;
-  readonly data: { revision: string; values: Record<string, unknown> };
-}
-
-/** Listens to a stream; `next` waits for an event that has not been taken yet. */
-function listen(url: string, init: RequestInit) {
-  const end = new AbortController();
-  ends.push(end);
-  const told: Told[] = [];
-  let comments = 0;
-  let wake = () => {};
-  let isOver = false;
-  const parser = createParser({
-    onEvent: ({ event, data }) => {
-      told.push({ event, data: JSON.parse(data) as Told["data"] });
-      wake();
-    },
-    onComment: () => {
-      comments++;
-    },
-  });
-  const opened = fetch(url, { ...init, signal: end.signal });
-  const ended = opened
-    .then(async ({ body }) => {
-      for await (const chunk of body!.pipeThrough(new TextDecoderStream())) parser.feed(chunk);
-    })
-    .catch(() => {})
-    .then(() => {
-      isOver = true;
-      wake();
-    });
-  let taken = 0;
-  return {
-    opened,
-    /** Resolves when there will be no more. */
-    ended,
-    comments: () => comments,
-    end: () => end.abort(),
-    next: async (): Promise<Told> => {
-      while (told.length <= taken) {
-        if (isOver) throw new Error(`the stream ended after ${taken} events`);
-        await new Promise<void>((resolve) => (wake = resolve));
-      }
-      return told[taken++]!;
-    },
-  };
 }
 
 describe.each(servers)("%s", (_name, start) => {
@@ -286,7 +231,7 @@ describe.each(servers)("%s", (_name, start) => {
   it("turns listeners away when there are too many, and forgets those that leave", async () => {
     const { flags } = await opened();
     const { address } = await start(flags);
-    const streams = Array.from({ length: 50 }, () => listen(`${address}/changes`, as("A-1")));
+    const streams = Array.from({ length: 100 }, () => listen(`${address}/changes`, as("A-1")));
     await Promise.all(streams.map((stream) => stream.next()));
     expect((await fetch(`${address}/changes`, as("A-1"))).status).toBe(503);
     for (const stream of streams) stream.end();

@@ -2,7 +2,7 @@ import { createServer, type IncomingMessage, type RequestListener, type Server, 
 import type { AddressInfo } from "node:net";
 import { serve } from "@hono/node-server";
 import express from "express";
-import fastify, { type FastifyReply, type FastifyRequest } from "fastify";
+import fastify, { type FastifyError, type FastifyReply, type FastifyRequest } from "fastify";
 import { Hono } from "hono";
 import type { Flags } from "iudex";
 import { allOf, anyOf, fetchGate, is, nodeGate, not } from "iudex/http";
@@ -105,7 +105,9 @@ const startNode: StartServer = (flags) => {
     }),
     "/divert": gate.divert("zone-fares", { to: text("new"), otherwise: text("old") }),
     "/values": gate.values({ only: pageFlags }),
-    "/changes": gate.changes({ only: pageFlags, every: 200, mostListeners: 50 }),
+    "/seen": gate.seen({ only: pageFlags }),
+    "/script": (request, response) => response.end(gate.pageScript(request, { only: pageFlags, nonce: "bm9uY2U=" })),
+    "/changes": gate.changes({ only: pageFlags, every: 200, mostListeners: 100 }),
   };
   const listener: RequestListener = (request, response) => {
     const answerOf = (asked: IncomingMessage) => ({
@@ -149,7 +151,11 @@ const startExpress: StartServer = (flags) => {
     open,
   );
   app.get("/values", gate.values({ only: pageFlags }));
-  app.get("/changes", gate.changes({ only: pageFlags, every: 200, mostListeners: 50 }));
+  app.all("/seen", gate.seen({ only: pageFlags }));
+  app.get("/script", (request, response) => {
+    response.send(gate.pageScript(request, { only: pageFlags, nonce: "bm9uY2U=" }));
+  });
+  app.get("/changes", gate.changes({ only: pageFlags, every: 200, mostListeners: 100 }));
   app.get("/twice", (request, response) => {
     setTimeout(() => response.json({ ...twice(gate.of(request)), current: flags.current().value("hold-minutes") }), 5);
   });
@@ -185,12 +191,16 @@ const startFastify: StartServer = async (flags) => {
   const answer = (words: string) => (_: FastifyRequest, reply: FastifyReply) => void reply.send(words);
   app.get("/divert", { preHandler: gate.divert("zone-fares", { to: answer("new"), otherwise: answer("old") }) }, open);
   app.get("/values", gate.values({ only: pageFlags }));
-  app.get("/changes", gate.changes({ only: pageFlags, every: 200, mostListeners: 50 }));
+  app.route({ method: ["GET", "POST"], url: "/seen", handler: gate.seen({ only: pageFlags }) });
+  app.get("/script", (request) => gate.pageScript(request, { only: pageFlags, nonce: "bm9uY2U=" }));
+  app.get("/changes", gate.changes({ only: pageFlags, every: 200, mostListeners: 100 }));
   app.get("/twice", async (request) => {
     await new Promise((resolve) => setTimeout(resolve, 5));
     return { ...twice(gate.of(request)), current: flags.current().value("hold-minutes") };
   });
-  app.setErrorHandler((error, _request, reply) => reply.code(500).send((error as Error).message));
+  app.setErrorHandler((error: FastifyError, _request, reply) =>
+    reply.code(error.statusCode ?? 500).send(error.message),
+  );
   await app.listen({ port: 0, host: "127.0.0.1" });
   onTestFinished(() => {
     app.server.closeAllConnections();
@@ -225,7 +235,13 @@ const startHono: StartServer = async (flags) => {
   get("/own", gate.closedUnless("zone-fares", open, { handler: () => new Response("gone", { status: 410 }) }));
   get("/divert", gate.divert("zone-fares", { to: () => new Response("new"), otherwise: () => new Response("old") }));
   get("/values", gate.values({ only: pageFlags }));
-  get("/changes", gate.changes({ only: pageFlags, every: 200, mostListeners: 50 }));
+  const seen = gate.seen({ only: pageFlags });
+  app.all("/seen", (c) => seen(c.req.raw));
+  get(
+    "/script",
+    gate.pin(async (request) => new Response(await gate.pageScript(request, { only: pageFlags, nonce: "bm9uY2U=" }))),
+  );
+  get("/changes", gate.changes({ only: pageFlags, every: 200, mostListeners: 100 }));
   get(
     "/twice",
     gate.run(async (request) => {
