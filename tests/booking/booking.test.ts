@@ -4,7 +4,8 @@ import { join } from "node:path";
 import { signPass } from "iudex";
 import type { Page } from "playwright-core";
 import { afterAll, describe, expect, it } from "vitest";
-import { accessibilityFaults, closeBrowser, hasChromium, passKey, startBooking } from "../support/booking.ts";
+import { accessibilityFaults, passKey, startBooking } from "../support/booking.ts";
+import { closeBrowser, hasChromium } from "../support/browser.ts";
 
 afterAll(closeBrowser);
 
@@ -165,7 +166,7 @@ describe.skipIf(!hasChromium)("the booking page", () => {
 describe.skipIf(!hasChromium)("what goes wrong is told where it happens", () => {
   it("a wrong customer number moves nothing on the page, and the focus goes where the page does", async () => {
     const { open } = await startBooking("production");
-    const { page } = await open({ expected: [404] });
+    const { page } = await open({ expected: /status of 404/ });
     const top = async () => (await page.getByRole("heading", { name: "Book a crossing" }).boundingBox())!.y;
     const before = await top();
     await page.getByLabel("Customer number").fill("A-0");
@@ -190,7 +191,7 @@ describe.skipIf(!hasChromium)("what goes wrong is told where it happens", () => 
 
   it("too many passengers, a day that is over, a timetable that cannot be had", async () => {
     const { open } = await startBooking("production");
-    const { page } = await open({ expected: [500] });
+    const { page } = await open({ expected: /status of 500/ });
     await page.locator(".crossing").last().click();
     await page.locator(".seat").first().click();
     await page.getByLabel("Passengers").fill("12");

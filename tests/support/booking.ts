@@ -3,9 +3,9 @@ import { cp, readFile, writeFile } from "node:fs/promises";
 import { createRequire } from "node:module";
 import { join } from "node:path";
 import type { PassKey } from "iudex";
-import { type Browser, type BrowserContext, type BrowserContextOptions, chromium, type Page } from "playwright-core";
+import type { BrowserContext, BrowserContextOptions, Page } from "playwright-core";
 import { expect, onTestFinished } from "vitest";
-import { findChromium } from "../../scripts/chromium.mjs";
+import { browser, watchFor } from "./browser.ts";
 import { demoFolder, folderWith, projectRoot } from "./folders.ts";
 
 interface Service {
@@ -16,8 +16,6 @@ interface Service {
 interface Built {
   bookingService(options: object): Promise<Service>;
 }
-
-export const hasChromium = findChromium() !== undefined;
 
 export const passKey: PassKey = {
   kty: "oct",
@@ -32,28 +30,13 @@ export interface Booking {
   readonly folder: string;
   /** Saves a definition file with one thing in it replaced. */
   edit(file: string, from: string, to: string): Promise<void>;
-  /** @param options `expected`: the statuses of faults that the test provokes */
-  open(options?: BrowserContextOptions & { readonly expected?: readonly number[] }): Promise<Visit>;
+  /** @param options `expected`: the faults that the test provokes */
+  open(options?: BrowserContextOptions & { readonly expected?: RegExp }): Promise<Visit>;
 }
 
 export interface Visit {
   readonly page: Page;
   readonly context: BrowserContext;
-}
-
-let shared: Promise<Browser> | undefined;
-
-function browser(): Promise<Browser> {
-  shared ??= chromium.launch({
-    executablePath: findChromium()!,
-    args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"],
-  });
-  return shared;
-}
-
-export async function closeBrowser(): Promise<void> {
-  await (await shared)?.close();
-  shared = undefined;
 }
 
 /** The booking service on a copy of the demo's definitions, as built, with a page to look at. */
@@ -79,7 +62,7 @@ export async function startBooking(environment: "local" | "staging" | "productio
       expect(text).toContain(from);
       await writeFile(path, text.replace(from, to));
     },
-    async open({ expected = [], ...options } = {}) {
+    async open({ expected = /^$/, ...options } = {}) {
       const context = await (await browser()).newContext({ viewport: { width: 1280, height: 800 }, ...options });
       onTestFinished(() => context.close());
       const page = await context.newPage();
@@ -90,25 +73,6 @@ export async function startBooking(environment: "local" | "staging" | "productio
       return { page, context };
     },
   };
-}
-
-/** Every page must stay free of errors in the console and of failed requests; the end of the test looks. */
-function watchFor(page: Page, expected: readonly number[]): () => void {
-  const faults: string[] = [];
-  page.on("console", (message) => {
-    const isExpected = expected.some((status) => message.text().includes(`status of ${status}`));
-    if ((message.type() === "error" || message.type() === "warning") && !isExpected) faults.push(message.text());
-  });
-  page.on("pageerror", (error) => faults.push(String(error)));
-  page.on("requestfailed", (request) => {
-    // The page itself ends its stream when somebody else looks at it, and what it asked for at that moment.
-    if (request.failure()?.errorText !== "net::ERR_ABORTED") faults.push(`${request.url()} failed`);
-  });
-  page.on("response", (response) => {
-    if (response.status() >= 400 && !expected.includes(response.status()))
-      faults.push(`${response.url()} gave ${response.status()}`);
-  });
-  return () => expect(faults).toEqual([]);
 }
 
 const axeSource = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");

@@ -1,0 +1,41 @@
+import { type Browser, chromium, type Page } from "playwright-core";
+import { expect } from "vitest";
+import { findChromium } from "../../scripts/chromium.mjs";
+
+export const hasChromium = findChromium() !== undefined;
+
+let shared: Promise<Browser> | undefined;
+
+export function browser(): Promise<Browser> {
+  shared ??= chromium.launch({
+    executablePath: findChromium()!,
+    args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"],
+  });
+  return shared;
+}
+
+export async function closeBrowser(): Promise<void> {
+  await (await shared)?.close();
+  shared = undefined;
+}
+
+/**
+ * Every page must stay free of errors in the console and of failed requests; the end of the test looks.
+ *
+ * @param expected the faults that the test provokes
+ */
+export function watchFor(page: Page, expected: RegExp): () => void {
+  const faults: string[] = [];
+  page.on("console", (message) => {
+    if (message.type() === "error" || message.type() === "warning") faults.push(message.text());
+  });
+  page.on("pageerror", (error) => faults.push(String(error)));
+  page.on("requestfailed", (request) => {
+    // The page itself ends its stream when somebody else looks at it, and what it asked for at that moment.
+    if (request.failure()?.errorText !== "net::ERR_ABORTED") faults.push(`${request.url()} failed`);
+  });
+  page.on("response", (response) => {
+    if (response.status() >= 400) faults.push(`${response.url()} has a status of ${response.status()}`);
+  });
+  return () => expect(faults.filter((fault) => !expected.test(fault))).toEqual([]);
+}
