@@ -1,5 +1,4 @@
 import cookies from "@fastify/cookie";
-import files from "@fastify/static";
 import fastify, { type FastifyError, type FastifyInstance, type FastifyReply, type FastifyRequest } from "fastify";
 import { followFlags, type PassKeys } from "iudex";
 import { nodeGate } from "iudex/http";
@@ -8,6 +7,7 @@ import { catalogue } from "./catalogue.js";
 import { Clock } from "./clock.js";
 import { contextOf } from "./context.js";
 import { addDeveloperRoutes } from "./developer-routes.js";
+import { addPage } from "./page.js";
 import { Store } from "./store.js";
 
 export interface BookingOptions {
@@ -65,6 +65,6 @@ export async function bookingService(options: BookingOptions): Promise<FastifyIn
   });
   addBookingRoutes(app, services);
   if (flags.allowsLocalOverrides) addDeveloperRoutes(app, services, options.flags);
-  if (options.page !== undefined) await app.register(files, { root: options.page });
+  if (options.page !== undefined) await addPage(app, services, options.page);
   return app;
 }

@@ -1,10 +1,11 @@
 import type { FastifyInstance, FastifyReply, FastifyRequest } from "fastify";
 import type { Flags } from "iudex";
 import type { NodeGate } from "iudex/http";
-import { type BookingCatalogue, pageFlags } from "./catalogue.js";
+import type { BookingCatalogue } from "./catalogue.js";
 import type { Clock } from "./clock.js";
 import { signedInCookie } from "./context.js";
 import { type Party, type Quote, quoteByPortPair, quoteByZone } from "./fares.js";
+import { pageFlags } from "./page-catalogue.js";
 import type { Store } from "./store.js";
 import { type Crossing, crossingBy, crossingsOf } from "./timetable.js";
 import { travellerBy } from "./travellers.js";
@@ -21,6 +22,7 @@ export function addBookingRoutes(app: FastifyInstance, services: Services): void
   const { gate, flags } = services;
   const every = flags.allowsLocalOverrides ? 1_000 : 15_000;
   app.get("/api/flags", { preHandler: gate.values({ only: pageFlags }) }, never);
+  app.post("/api/flags/seen", { preHandler: gate.seen({ only: pageFlags }) }, never);
   app.get("/api/flags/changes", { preHandler: gate.changes({ only: pageFlags, every }) }, never);
   addSession(app, services);
   addCrossings(app, services);

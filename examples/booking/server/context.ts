@@ -1,4 +1,5 @@
 import type { FastifyRequest } from "fastify";
+import { pageVersion } from "./page-catalogue.js";
 import { type Traveller, travellerBy } from "./travellers.js";
 
 export const signedInCookie = "traveller";
@@ -24,10 +25,10 @@ export function contextOf(request: FastifyRequest, mayTry: boolean): BookingCont
   return { ...known, ...attributes };
 }
 
-/** A stream of events cannot carry headers of its own, so its address tells the version. */
-function pageVersionOf({ query }: FastifyRequest): string | undefined {
+/** What the page asks of its flags tells the version in the address; the page itself is always the newest. */
+function pageVersionOf({ query, url }: FastifyRequest): string | undefined {
   const { app } = query as { readonly app?: unknown };
-  return typeof app === "string" ? app : undefined;
+  return typeof app === "string" ? app : url === "/" ? pageVersion : undefined;
 }
 
 function triedAttributes(cookie: string | undefined): object | undefined {

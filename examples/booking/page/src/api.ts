@@ -1,17 +1,5 @@
+import { pageVersion } from "../../server/page-catalogue.ts";
 import type { Crossing as Sailing } from "../../server/timetable.ts";
-
-/** The version of this page; some flags are for newer ones only. */
-export const pageVersion = "4.2.1";
-
-export interface PageFlags {
-  readonly "zone-fares": boolean;
-  readonly "seat-map": "list" | "deck-plan" | "walk-through";
-  readonly "hold-minutes": number;
-  readonly "duty-desk": boolean;
-  readonly "winter-timetable": boolean;
-  readonly "storm-mode": boolean;
-  readonly "berth-view": boolean;
-}
 
 export interface Session {
   readonly traveller: { readonly id: string; readonly name: string; readonly plan: string } | null;

@@ -2,24 +2,24 @@ import { useCallback, useEffect, useState } from "preact/hooks";
 import { ask, type Session } from "./api.ts";
 import { Booking } from "./booking.tsx";
 import { Drawer } from "./drawer/drawer.tsx";
+import { flags, useShown } from "./flags.ts";
 import { Harbour } from "./harbour.tsx";
 import { SignIn } from "./sign-in.tsx";
-import { useFlags } from "./use-flags.ts";
 
 export function App() {
   const [session, setSession] = useState<Session>();
-  // Counts up whenever somebody else looks at the page, or looks as somebody else.
-  const [turn, setTurn] = useState(0);
-  const live = useFlags(`${session?.traveller?.id ?? "nobody"}-${turn}`);
+  const { values, revision = "" } = useShown();
 
-  const refresh = useCallback(async () => {
-    setSession(await ask<Session>("/api/session"));
-    setTurn((before) => before + 1);
-  }, []);
+  const refresh = useCallback(async () => setSession(await ask<Session>("/api/session")), []);
   useEffect(() => void refresh(), [refresh]);
+  // Somebody else looks at the page, or looks as somebody else.
+  const changed = async () => {
+    const session = await ask<Session>("/api/session");
+    await flags.as({ who: session.traveller?.id ?? "nobody" });
+    setSession(session);
+  };
 
-  if (!session || !live) return <p class="waiting">Looking out for the boats …</p>;
-  const { values, revision } = live;
+  if (!session) return <p class="waiting">Looking out for the boats …</p>;
   return (
     <>
       <header class="masthead">
@@ -34,7 +34,7 @@ export function App() {
             <span>four harbours, one timetable</span>
           </p>
         </div>
-        <SignIn session={session} changed={refresh} />
+        <SignIn session={session} changed={changed} />
       </header>
       {values["storm-mode"] && (
         <p class="storm" role="status">
@@ -51,7 +51,7 @@ export function App() {
       <footer class="foot">
         <p>{values["winter-timetable"] ? "The winter timetable is in force." : "The summer timetable is in force."}</p>
       </footer>
-      {session.developer && <Drawer revision={revision} values={values} changed={refresh} />}
+      {session.developer && <Drawer revision={revision} values={values} changed={changed} />}
     </>
   );
 }

@@ -1,5 +1,6 @@
 import { useEffect, useId, useRef, useState } from "preact/hooks";
-import { ask, type Crossing, type Hold, type PageFlags, Refused, type Session } from "./api.ts";
+import { ask, type Crossing, type Hold, Refused, type Session } from "./api.ts";
+import type { PageValues } from "./flags.ts";
 import { HoldCard } from "./hold-card.tsx";
 import { SeatMap } from "./seats/seat-map.tsx";
 
@@ -7,7 +8,7 @@ const allPorts = ["Ternhaven", "Osprey Point", "Lower Gannet", "Kelpmoor"];
 
 interface BookingProps {
   readonly session: Session;
-  readonly flags: PageFlags;
+  readonly flags: PageValues;
   readonly revision: string;
 }
 

@@ -1,5 +1,6 @@
 import { useEffect, useState } from "preact/hooks";
-import { ask, type PageFlags } from "./api.ts";
+import { ask } from "./api.ts";
+import type { PageValues } from "./flags.ts";
 
 interface CheckIn {
   readonly lanes: number;
@@ -14,7 +15,7 @@ interface Berth {
 }
 
 /** What is going on at the quay. */
-export function Harbour({ flags, revision }: { flags: PageFlags; revision: string }) {
+export function Harbour({ flags, revision }: { flags: PageValues; revision: string }) {
   const checkIn = useAnswer<CheckIn>("/api/check-in", `${revision} ${JSON.stringify(flags)}`);
   return (
     <aside class="harbour" aria-label="At the harbour">

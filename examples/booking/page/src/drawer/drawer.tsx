@@ -1,5 +1,6 @@
 import { useRef, useState } from "preact/hooks";
-import { ask, type PageFlags, Refused } from "../api.ts";
+import { ask, Refused } from "../api.ts";
+import type { PageValues } from "../flags.ts";
 import { useAnswer } from "../harbour.tsx";
 import { ClockPanel } from "./clock-panel.tsx";
 import type { Developer } from "./developer.ts";
@@ -8,7 +9,7 @@ import { PersonPanel } from "./person-panel.tsx";
 
 interface DrawerProps {
   readonly revision: string;
-  readonly values: PageFlags;
+  readonly values: PageValues;
   readonly changed: () => Promise<void>;
 }
 
