@@ -15,6 +15,7 @@ const names = [
   "shapes",
   "gate",
   "listeners",
+  "pages",
   "reload",
   "start",
   "census",
