@@ -16,6 +16,7 @@ const names = [
   "gate",
   "listeners",
   "pages",
+  "shown",
   "reload",
   "start",
   "census",

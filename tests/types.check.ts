@@ -1,5 +1,7 @@
 // Compiled, not run: what a catalogue lets through, and what it does not.
 import { data, defineCatalogue, type Flags, followFlags, number, text, variant, yesNo } from "iudex";
+import { followPage } from "iudex/page";
+import { flagHooks } from "iudex/page/react";
 import { z } from "zod";
 
 const catalogue = defineCatalogue({
@@ -8,6 +10,11 @@ const catalogue = defineCatalogue({
   motto: text({ fallback: "" }),
   minutes: number({ fallback: 15 }),
   gates: data(z.object({ lanes: z.number() }), { fallback: { lanes: 1 } }),
+});
+
+const pageCatalogue = defineCatalogue({
+  seats: text(["list", "deck-plan"], { fallback: "list" }),
+  gates: data({ fallback: { lanes: 1 } }),
 });
 
 // @ts-expect-error a fallback is one of the texts
@@ -50,3 +57,15 @@ export function uses(given: Flags<typeof catalogue>): boolean {
 uses(flags);
 
 export { all, certain, judged, lanes, maybe, seats, storm, wrong };
+
+const shown = followPage({ catalogue: pageCatalogue, changes: "/changes" });
+const map: "list" | "deck-plan" = shown.value("seats");
+const whole: { readonly lanes: number } = shown.snapshot().values.gates;
+// @ts-expect-error no such flag
+shown.value("strom");
+const { useFlag } = flagHooks<typeof pageCatalogue>();
+const hooked: "list" | "deck-plan" = useFlag("seats");
+// @ts-expect-error not a number
+const wrongHook: number = useFlag("seats");
+const untyped: unknown = followPage({ first: { revision: "r", values: {} } }).value("anything");
+console.log(map, whole, hooked, wrongHook, untyped);

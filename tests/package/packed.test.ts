@@ -61,7 +61,7 @@ it("installs twelve packages beside itself, and names what it holds of others", 
 it("is imported as a module", async () => {
   await writeFile(
     join(home, "ask.mjs"),
-    `import { followFlags } from "iudex";\nimport "iudex/core";\nimport "iudex/http";\nimport "iudex/tools";\nimport "iudex/testing";\n${ask}`,
+    `import { followFlags } from "iudex";\nimport "iudex/core";\nimport "iudex/catalogue";\nimport "iudex/http";\nimport "iudex/page";\nimport "iudex/tools";\nimport "iudex/testing";\n${ask}`,
   );
   expect(shell(process.execPath, ["ask.mjs", demoFolder], home).trim()).toBe("15");
 });
@@ -69,7 +69,7 @@ it("is imported as a module", async () => {
 it("is required", async () => {
   await writeFile(
     join(home, "ask.cjs"),
-    `const { followFlags } = require("iudex");\nrequire("iudex/core");\nrequire("iudex/http");\nrequire("iudex/tools");\n${ask}`,
+    `const { followFlags } = require("iudex");\nrequire("iudex/core");\nrequire("iudex/catalogue");\nrequire("iudex/http");\nrequire("iudex/page");\nrequire("iudex/tools");\n${ask}`,
   );
   expect(shell(process.execPath, ["ask.cjs", demoFolder], home).trim()).toBe("15");
   // As where modules cannot be required: in test runners that know CommonJS only.
