@@ -24,20 +24,16 @@ export function heldAfter(
       if (value !== undefined) unfit(name, value);
       value = entry.fallback;
     }
-    const before = last?.values[name];
-    values[name] = isSame(before, value) ? before : value;
+    values[name] = unlessSame(last?.values[name], value);
   }
-  const now = {
-    revision: told?.revision,
-    values: isSame(last?.values, values) ? last!.values : values,
-  } as PageSnapshot;
-  return isSame(last, now) ? last! : now;
+  return unlessSame(last, { revision: told?.revision, values: unlessSame(last?.values, values) } as PageSnapshot);
 }
 
 function fits(value: unknown, { fallback, texts }: CatalogueEntry<unknown>): boolean {
   return typeof value === typeof fallback && value !== null && (!texts || texts.includes(value as string));
 }
 
-function isSame(one: unknown, other: unknown): boolean {
-  return JSON.stringify(one) === JSON.stringify(other);
+/** What was before, where what is now says the same. */
+function unlessSame<T>(before: T | undefined, now: T): T {
+  return JSON.stringify(before) === JSON.stringify(now) ? before! : now;
 }

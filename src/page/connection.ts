@@ -102,7 +102,8 @@ export function stayInTouch({ ask, id: known, take, note }: Line, signal: AbortS
       failures++;
       await attempt("changes", "text/event-stream", listen);
       if (failures && !signal.aborted) await attempt("values", "application/json", look);
-      while (Date.now() < notBefore && !signal.aborted) await sleep(notBefore - Date.now());
+      // Step by step, since no timer can be set a year ahead.
+      while (Date.now() < notBefore && !signal.aborted) await sleep(shortestPause);
       if (!isAwake) await sleep(Math.min(longestPause, shortestPause * 2 ** failures) * (0.5 + Math.random()));
     }
   };

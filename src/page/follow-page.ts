@@ -42,7 +42,9 @@ export function followPage<C extends Catalogue | undefined = undefined>(
     const followFor = (tell: (told: Told) => void) => {
       wake = stayInTouch({ ask, id, take: tell, note }, signal);
     };
-    if (shared) shareAmongTabs(`${shared} ${changes} ${person}`, signal, takeIt, followFor);
+    // Browsers keep locks from pages that anybody could have changed on their way.
+    if (shared && globalThis.navigator?.locks)
+      shareAmongTabs(`${shared} ${changes} ${person}`, signal, takeIt, followFor);
     else followFor(takeIt);
   };
   const close = () => {

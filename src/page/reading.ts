@@ -9,8 +9,7 @@ export async function readPieces(body: ReadableStream<Uint8Array>, take: (text: 
     if (done) return rest;
     rest = take(rest + value);
   }
-  reader.cancel();
-  throw Error("it does not end");
+  throw Error("found no end");
 }
 
 /** The fields of one server-sent event; a comment has no name. */
@@ -18,18 +17,13 @@ export type Fields = Partial<Record<string, string>>;
 
 /**
  * Takes the whole events off a text: server-sent events (HTML standard), of which a service of ours ends every line with
- * one line feed, and repeats no field.
+ * one line feed, and repeats no field. Split at its first colon, a line gives name and value.
  *
  * @returns what is left
  */
 export function takeEvents(text: string, tell: (fields: Fields) => void): string {
   const events = text.split("\n\n");
   const rest = events.pop()!;
-  for (const event of events) tell(Object.fromEntries(event.split("\n").map(fieldIn)));
+  for (const event of events) tell(Object.fromEntries(event.split("\n").map((line) => line.split(/: ?(.*)/s))));
   return rest;
-}
-
-function fieldIn(line: string): [name: string, value: string] {
-  const [name, ...value] = line.split(":");
-  return [name!, value.join(":").trim()];
 }

@@ -15,7 +15,6 @@ export interface SeenReports {
 export function seenReports(ask: Ask, note: Note): SeenReports {
   const seen = new Set<string>();
   let waiting: string[] = [];
-  let timer: ReturnType<typeof setTimeout> | undefined;
   const send = async (names: readonly string[]) => {
     try {
       const response = await ask("seen", { method: "POST", body: JSON.stringify({ seen: names }), keepalive: true });
@@ -27,8 +26,6 @@ export function seenReports(ask: Ask, note: Note): SeenReports {
     }
   };
   const report = () => {
-    clearTimeout(timer);
-    timer = undefined;
     if (waiting.length) send(waiting);
     waiting = [];
   };
@@ -37,7 +34,8 @@ export function seenReports(ask: Ask, note: Note): SeenReports {
       if (seen.has(once)) return;
       seen.add(once);
       waiting.push(name);
-      timer ??= setTimeout(report, gathered);
+      // The first of them finds all that was gathered, the others nothing.
+      setTimeout(report, gathered);
     },
     report,
   };

@@ -22,17 +22,15 @@ export function shareAmongTabs(
     keep(told);
     others.postMessage(told);
   };
-  others.onmessage = ({ data }: MessageEvent<Told | undefined>) => {
-    if (data) keep(data);
-    else if (last) others.postMessage(last);
-  };
+  others.onmessage = ({ data }: MessageEvent<Told | undefined>) =>
+    data ? keep(data) : last && others.postMessage(last);
   others.postMessage(undefined);
-  const close = () => others.close();
+  signal.addEventListener("abort", () => others.close());
   navigator.locks
     .request(name, { signal }, () => {
       follow(tell);
       return new Promise((resolve) => signal.addEventListener("abort", resolve));
     })
-    // It may go before its turn comes.
-    .then(close, close);
+    // It went before its turn came, or gets no turn here.
+    .catch(() => signal.aborted || follow(tell));
 }

@@ -4,8 +4,8 @@ import type { Told } from "./page-flags.ts";
 /** @throws for what is not what a service tells */
 export function toldIn(json: string): Told {
   const told = JSON.parse(json) as Told | null;
-  if (told?.revision && told.values) return told;
-  throw Error(`found ${json.slice(0, 80)}, not {revision, values}`);
+  if (told?.revision && told.values instanceof Object) return told;
+  throw Error(`found ${json.slice(0, 80)}, not values`);
 }
 
 /** What the service has written into the page, or what was handed in. */

@@ -3,7 +3,7 @@ import { createServer, type RequestListener, type ServerResponse } from "node:ht
 import type { AddressInfo } from "node:net";
 import { data, defineCatalogue, number, text, yesNo } from "iudex/catalogue";
 import { type FollowPageOptions, followPage, type PageProblem } from "iudex/page";
-import { expect, it, onTestFinished } from "vitest";
+import { expect, it, onTestFinished, vi } from "vitest";
 import { sleep } from "../support/waiting.ts";
 
 const catalogue = defineCatalogue({
@@ -107,7 +107,7 @@ it.each([
   });
   const { problems } = follow({ [at]: `${address}/endless` });
   await expect.poll(() => isGone).toBe(true);
-  expect(problems).toEqual([{ at, message: "Error: it does not end" }]);
+  expect(problems).toEqual([{ at, message: "Error: found no end" }]);
   expect(sent).toBeLessThan(50_000_000);
 });
 
@@ -147,11 +147,66 @@ it("gives the fallback for a value of another type, says so once, and takes the 
     "check-in": { lanes: 1 },
   });
   expect(problems).toEqual([
-    { at: "value", message: 'storm-mode: found "yes", not as in the catalogue' },
-    { at: "value", message: 'seat-map: found "tour", not as in the catalogue' },
-    { at: "value", message: "check-in: found null, not as in the catalogue" },
+    { at: "value", message: 'storm-mode: found "yes", against the catalogue' },
+    { at: "value", message: 'seat-map: found "tour", against the catalogue' },
+    { at: "value", message: "check-in: found null, against the catalogue" },
   ]);
   expect(lines).toEqual(["r1", "r2", "r3"]);
+});
+
+it("goes on although those who listen throw", async () => {
+  const rejected: unknown[] = [];
+  const heard = (error: unknown) => void rejected.push(error);
+  const before = process.listeners("unhandledRejection");
+  process.removeAllListeners("unhandledRejection").on("unhandledRejection", heard);
+  onTestFinished(() => {
+    process.removeAllListeners("unhandledRejection");
+    for (const listener of before) process.on("unhandledRejection", listener);
+  });
+  let write = (_: string) => {};
+  let streams = 0;
+  const address = await serve((_, response) => {
+    streams++;
+    response.writeHead(200, { "content-type": "text/event-stream" });
+    write = (what) => void response.write(what);
+    write(event(told({ "storm-mode": "yes" })));
+  });
+  const broken = new Error("a broken listener");
+  const flags = followPage({
+    catalogue,
+    changes: `${address}/changes`,
+    onProblem: () => {
+      throw broken;
+    },
+  });
+  onTestFinished(() => flags.close());
+  flags.subscribe(() => {
+    throw broken;
+  });
+  let heardOf = 0;
+  flags.subscribe(() => heardOf++);
+  await expect.poll(() => heardOf).toBe(1);
+  write(event(good));
+  await expect.poll(() => flags.value("hold-minutes")).toBe(20);
+  expect([streams, heardOf]).toEqual([1, 2]);
+  // The page hears of its own faults: once of a value, twice of a change.
+  await expect.poll(() => rejected).toEqual([broken, broken, broken]);
+});
+
+it("waits for a year where a service says so, and is not kept busy by that", async () => {
+  let asked = 0;
+  const address = await serve((_, response) => {
+    asked++;
+    response.writeHead(503, { "retry-after": String(365 * 86_400) }).end();
+  });
+  follow({ changes: `${address}/changes` });
+  await expect.poll(() => asked).toBe(1);
+  // A timer that is set too far ahead goes off at once, over and over.
+  const timers = vi.spyOn(globalThis, "setTimeout");
+  onTestFinished(() => timers.mockRestore());
+  await sleep(500);
+  expect(asked).toBe(1);
+  expect(timers.mock.calls.length).toBeLessThan(10);
 });
 
 it("finds nothing under names that nobody told of, whatever objects are born with", () => {

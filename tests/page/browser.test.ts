@@ -205,7 +205,26 @@ describe.skipIf(!hasChromium).each([
     expect(site.streams).toBe(2);
   });
 
-  it.runIf(server === "Express")("needs no framework", async () => {
+  it("follows for itself where a browser gives no locks, or refuses them", async () => {
+    const { site, save } = await start();
+    const { context, page } = await open(site);
+    for (const refusing of [
+      "Object.defineProperty(navigator, 'locks', { value: undefined })",
+      "LockManager.prototype.request = () => Promise.reject(new DOMException('no', 'SecurityError'))",
+    ]) {
+      const tab = await context.newPage();
+      onTestFinished(watchFor(tab, /^$/));
+      await tab.addInitScript(refusing);
+      await tab.goto(`${site.address}/?shared=A-1`);
+      await tab.locator("body[data-ready]").waitFor();
+    }
+    await expect.poll(() => site.streams).toBe(3);
+    await save({ seats: "deck-plan" });
+    await Promise.all(context.pages().map((each) => shows(each, "Seats: deck-plan")));
+    expect(context.pages()).toContain(page);
+  });
+
+  it("needs no framework", async () => {
     const { site, save } = await start();
     const { page } = await open(site, "plain");
     await shows(page, "Seats: list");

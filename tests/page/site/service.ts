@@ -15,10 +15,11 @@ const policy = `default-src 'none'; script-src 'nonce-${nonce}'; connect-src 'se
 type Render = (first: Told) => string;
 
 /** A page whose first values are in its markup, and whose script may do what a strict policy allows. */
-function markup(body: string, script: string, first: string): string {
+function markup(path: string, body: () => string, first: string): string {
+  const [name, inside] = path === "/plain" ? ["plain", '<p id="seats"></p>'] : ["client", body()];
   return `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Ternhaven Ferries</title>
 <meta name="viewport" content="width=device-width, initial-scale=1"></head>
-<body><div id="app">${body}</div>${first}<script type="module" nonce="${nonce}" src="/${script}.js"></script></body></html>`;
+<body><div id="app">${inside}</div>${first}<script type="module" nonce="${nonce}" src="/${name}.js"></script></body></html>`;
 }
 
 /** The service of the page, as a program would write it. */
@@ -77,9 +78,7 @@ export class Site {
     app.get(["/", "/plain"], gate.pin, (request, response) => {
       const first = gate.pageValues(request, { only: pageFlags });
       const script = gate.pageScript(request, { only: pageFlags, nonce });
-      response.setHeader("content-security-policy", policy);
-      const isPlain = request.path === "/plain";
-      response.send(markup(isPlain ? '<p id="seats"></p>' : render(first), isPlain ? "plain" : "client", script));
+      response.setHeader("content-security-policy", policy).send(markup(request.path, () => render(first), script));
     });
     return createServer(app);
   }
@@ -99,12 +98,14 @@ export class Site {
     });
     app.get("/values", gate.values({ only: pageFlags }));
     app.post("/seen", gate.seen({ only: pageFlags }));
-    app.get("/", { preHandler: gate.pin }, (request, reply) => {
-      const first = gate.pageValues(request, { only: pageFlags });
-      const script = gate.pageScript(request, { only: pageFlags, nonce });
-      void reply.header("content-security-policy", policy).type("text/html; charset=utf-8");
-      return markup(render(first), "client", script);
-    });
+    for (const path of ["/", "/plain"]) {
+      app.get(path, { preHandler: gate.pin }, (request, reply) => {
+        const first = gate.pageValues(request, { only: pageFlags });
+        const script = gate.pageScript(request, { only: pageFlags, nonce });
+        void reply.header("content-security-policy", policy).type("text/html; charset=utf-8");
+        return markup(path, () => render(first), script);
+      });
+    }
     await app.ready();
     return app.server;
   }
