@@ -6,6 +6,7 @@ import { writeFile } from "node:fs/promises";
 import { join } from "node:path";
 
 const names = [
+  "mix",
   "decision",
   "hash",
   "windows",

@@ -150,6 +150,7 @@ export class FetchGate<C> {
         signal,
         known: request.headers.get("last-event-id") ?? undefined,
         address,
+        isLast: () => this.#pinner.options.isStopping?.() ?? false,
         again: () => this.#pinner.again(askedBy(request)),
         failed: (error) => this.#pinner.failed(error, request),
       });
@@ -211,7 +212,10 @@ const buffered = 1 << 20;
 function streamOf<C>(
   hub: ChangeHub<C>,
   settled: PinnedRequest<C>,
-  { signal, ...more }: Pick<Listener<C>, "again" | "failed" | "known" | "address"> & { readonly signal: AbortSignal },
+  {
+    signal,
+    ...more
+  }: Pick<Listener<C>, "isLast" | "again" | "failed" | "known" | "address"> & { readonly signal: AbortSignal },
 ): ReadableStream<Uint8Array> {
   const encoder = new TextEncoder();
   let remove: (() => void) | undefined;
@@ -242,8 +246,6 @@ function streamOf<C>(
             end,
             // What waits is forgotten, which a stream that is merely closed would still hand out.
             drop: ending(() => controller.error(new FlagsError("The client takes nothing."))),
-            // A request in this style knows nothing of its server.
-            isLast: () => false,
             ...more,
           },
           settled,

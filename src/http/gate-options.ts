@@ -14,6 +14,12 @@ export interface GateOptions<Request> {
   /** Where a client is, for the limit of streams from one address. By default the address of a `node:http` connection,
    * unless that is a proxy's: one of a private network. Behind a proxy say what it tells of the client. */
   readonly address?: ((request: Request) => string | undefined) | undefined;
+  /** Whether the server has been closed and waits for its streams to end. Of a `node:http` server this is known by itself;
+   * a request in the style of the Fetch standard knows nothing of its server.
+   *
+   * @example isStopping: () => !server.listening
+   */
+  readonly isStopping?: (() => boolean) | undefined;
   /** Tells in a header of each answer which flags were asked and what they gave; for debugging. Off by default. */
   readonly verdictHeader?: boolean | undefined;
   /** Hears of whatever fails here: a context that cannot be gathered, flags that cannot be judged, what a handler behind

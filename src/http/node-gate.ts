@@ -8,6 +8,7 @@ import { clientAddress } from "./client-address.ts";
 import type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
 import {
   bodyOf,
+  isClosing,
   isGone,
   listen,
   type RequestLike,
@@ -193,6 +194,7 @@ export class NodeGate<C, Request extends RequestLike> {
         request: raw,
         response,
         address,
+        isLast: () => this.#pinner.options.isStopping?.() ?? isClosing(raw),
         again: () => this.#pinner.again(askedBy(request, raw)),
         failed: (error) => this.#pinner.failed(error, request),
       });

@@ -80,7 +80,7 @@ export function listen<C>(
     request,
     response,
     ...more
-  }: Pick<Listener<C>, "again" | "failed" | "address"> & {
+  }: Pick<Listener<C>, "isLast" | "again" | "failed" | "address"> & {
     readonly request: IncomingMessage;
     readonly response: ResponseLike;
   },
@@ -105,7 +105,6 @@ export function listen<C>(
       waiting: () => raw.writableLength,
       end: () => void raw.end(),
       drop: () => void raw.destroy(),
-      isLast: () => isClosing(request),
       known: request.headers["last-event-id"] as string | undefined,
       ...more,
     },
@@ -116,7 +115,7 @@ export function listen<C>(
 }
 
 /** A server that was closed takes nobody any more, and lives on until its last answer has ended. */
-function isClosing({ socket }: IncomingMessage): boolean {
+export function isClosing({ socket }: IncomingMessage): boolean {
   const { server } = socket as { readonly server?: { readonly listening?: boolean } };
   return server?.listening === false;
 }

@@ -234,4 +234,16 @@ describe.skipIf(!hasChromium).each([
     await shows(page, "Seats: deck-plan");
     await expect.poll(seen).toEqual(["list", "deck-plan"]);
   });
+
+  it("runs in a worker", async () => {
+    const { site, save } = await start();
+    const { page } = await open(site, "plain");
+    await page.evaluate(`
+      globalThis.told = [];
+      new Worker("/worker.js", { type: "module" }).onmessage = ({ data }) => told.push(data);
+    `);
+    await expect.poll(() => site.streams).toBe(2);
+    await save({ seats: "deck-plan" });
+    await expect.poll(() => page.evaluate("told")).toEqual(["list", "list", "deck-plan"]);
+  });
 });

@@ -219,6 +219,7 @@ const startHono: StartServer = async (flags) => {
   const gathering = new Gathering();
   const gate = fetchGate(flags, {
     context: (request) => gathering.contextOf(request.headers.get("person") ?? undefined),
+    isStopping: () => !server.listening,
     verdictHeader: true,
     onFailure: (error) => gathering.failures.push(error),
   });
@@ -250,7 +251,7 @@ const startHono: StartServer = async (flags) => {
     }),
   );
   app.onError((error) => new Response(error.message, { status: 500 }));
-  const server = await new Promise<Server>((resolve) => {
+  const server: Server = await new Promise<Server>((resolve) => {
     const made = serve({ fetch: app.fetch, port: 0, hostname: "127.0.0.1" }, () => resolve(made as Server));
   });
   onTestFinished(

@@ -43,7 +43,11 @@ export async function buildSite(kind: Kind, folder: string): Promise<void> {
       target: "es2022",
       modulePreload: false,
       rollupOptions: {
-        input: { client: join(here, "client.tsx"), plain: join(here, "plain.ts") },
+        input: {
+          client: join(here, "client.tsx"),
+          plain: join(here, "plain.ts"),
+          worker: join(here, "worker.ts"),
+        },
         output: { entryFileNames: "[name].js", chunkFileNames: "[name].js" },
       },
     },

@@ -10,7 +10,7 @@ import type { Told } from "iudex/page";
 import { catalogue, pageFlags } from "./catalogue.ts";
 
 const nonce = "c2VjcmV0";
-const policy = `default-src 'none'; script-src 'nonce-${nonce}'; connect-src 'self'; base-uri 'none'`;
+const policy = `default-src 'none'; script-src 'nonce-${nonce}'; connect-src 'self'; worker-src 'self'; base-uri 'none'`;
 
 type Render = (first: Told) => string;
 
