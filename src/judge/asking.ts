@@ -1,4 +1,5 @@
 import type { Plain } from "../values/index.ts";
+import type { CompiledFlag } from "./compiled-flag.ts";
 import { HarmlessCopy } from "./context/harmless.ts";
 import { isPlainContext } from "./context/reach.ts";
 import type { FlagSet } from "./flag-set.ts";
@@ -23,12 +24,19 @@ export class Asking {
     this.#question = readsDirectly(context) ? new Question(context, clock, overrides) : this.#careful();
   }
 
+  /** The outcome of a flag that was judged already, because somebody asked for it or another flag refers to it. */
+  known(flag: CompiledFlag): Outcome | undefined {
+    return this.#question.outcomes?.[flag.number];
+  }
+
   /** The outcome of a flag; undefined if nobody defines it. It never throws. */
   judge(name: string): Outcome | undefined {
     const flag = this.set.flag(name);
-    if (flag === undefined) return undefined;
-    const known = this.#question.outcomes?.[flag.number];
-    if (known !== undefined) return known;
+    return flag === undefined ? undefined : (this.known(flag) ?? this.judgeAnew(flag));
+  }
+
+  /** The outcome of a flag that was not judged yet. It never throws. */
+  judgeAnew(flag: CompiledFlag): Outcome {
     if (this.#copy === undefined) {
       try {
         return flag.judgeOnce(this.#question);
@@ -37,7 +45,7 @@ export class Asking {
         this.#question = this.#careful();
       }
     }
-    this.#copy!.take(this.set.pathsBehind(name));
+    this.#copy!.take(this.set.pathsBehind(flag.definition.name));
     return flag.judgeOnce(this.#question);
   }
 

@@ -185,7 +185,7 @@ export class Flags<C = undefined> {
       unknown: (name) => this.#unknown.outcome(name, this.#known),
       tell: quiet
         ? () => {}
-        : (outcome, asked) => this.#listeners.tell({ outcome, set, context, at, overrides, asked }, pass),
+        : (outcome, asked) => this.#listeners.tell({ outcome, set, context, overrides, asked }, () => at, pass),
       names: () => (this.#catalogue ? Object.keys(this.#catalogue.entries) : this.names),
     });
   }
@@ -393,7 +393,7 @@ export class Flags<C = undefined> {
       this.#set.judge(name, context, this.#clock, overrides) ??
       this.#unknown.outcome(name, this.#known);
     if (this.#listeners.hearAnswers)
-      this.#listeners.tell({ outcome, set: this.#set, context, at: this.#clock(), overrides, asked: "program" });
+      this.#listeners.tell({ outcome, set: this.#set, context, overrides, asked: "program" }, this.#clock);
     return outcome;
   }
 }

@@ -1,6 +1,6 @@
 import { type AuditFacts, Events, type FlagsEvents } from "./events.ts";
 import type { Pass } from "./pass.ts";
-import { type Telling, ToldVerdict } from "./told.ts";
+import { positionOf, type Telling, ToldVerdict } from "./told.ts";
 import { type VerdictEvent, type VerdictOptions, verdictFilter } from "./verdict-events.ts";
 
 /** Whoever listens to flags. Verdicts are made into events only while somebody wants to hear of them. */
@@ -10,6 +10,11 @@ export class Listeners {
   readonly #events = new Events<FlagsEvents>();
   readonly #environment: string | undefined;
   readonly #subjectKey: string | undefined;
+  /** The parts of subjects that those who hear verdicts are told of. */
+  readonly #shares = new Map<object, number>();
+  /** The largest of them, and whether any leaves somebody out. */
+  #most = 0;
+  #draws = false;
 
   /** @param subjectKey the key by which private subjects are told as a digest */
   constructor(environment: string | undefined, subjectKey: string | undefined) {
@@ -35,10 +40,24 @@ export class Listeners {
   }
 
   #onVerdict(listener: (event: VerdictEvent) => void, options: VerdictOptions): () => void {
+    const { share = 1 } = options;
     const wanted = verdictFilter(options);
-    return this.#events.on("verdict", (told) => {
-      if (wanted(told as ToldVerdict)) listener(told);
+    const off = this.#events.on("verdict", (told) => {
+      if ((share >= 1 || (told as ToldVerdict).position < share) && wanted(told)) listener(told);
     });
+    this.#shares.set(off, share);
+    this.#draw();
+    return () => {
+      off();
+      this.#shares.delete(off);
+      this.#draw();
+    };
+  }
+
+  #draw(): void {
+    const shares = [...this.#shares.values()];
+    this.#most = Math.max(...shares);
+    this.#draws = shares.some((share) => share < 1);
   }
 
   #count(): void {
@@ -49,14 +68,22 @@ export class Listeners {
     this.#events.emit(event, value);
   }
 
-  /** Tells of one answer: as a verdict, and for the audit where it was an override that decided. */
-  tell(telling: Telling, pass?: Pass): void {
+  /**
+   * Tells of one answer: as a verdict, and for the audit where it was an override that decided. Where nobody hears of
+   * its subject, no event is made.
+   *
+   * @param clock gives the instant of the answer, in epoch milliseconds
+   */
+  tell(telling: Telling, clock: () => number, pass?: Pass): void {
     const { outcome, set } = telling;
     if (outcome.cause === "override" && this.#events.count("audit") > 0) {
       const verdict = outcome.verdict(set.revision);
       this.audit({ kind: "overridden", verdict, pass: verdict.overriddenBy === "pass" ? pass : undefined });
     }
-    if (this.hearVerdicts) this.#events.emit("verdict", new ToldVerdict(telling, this.#subjectKey));
+    if (!this.hearVerdicts) return;
+    const position = this.#draws ? positionOf(telling) : 0;
+    if (position < this.#most)
+      this.#events.emit("verdict", new ToldVerdict(telling, clock(), position, this.#subjectKey));
   }
 
   audit(facts: AuditFacts): void {
@@ -65,6 +92,7 @@ export class Listeners {
 
   clear(): void {
     this.#events.clear();
+    this.#shares.clear();
     this.#count();
   }
 }

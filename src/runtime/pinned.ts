@@ -31,9 +31,11 @@ export class PinnedFlags<C = undefined> {
   readonly #pinning: Pinning;
   readonly #asking: Asking;
   /** What was given, in the order of asking. */
-  readonly #given = new Map<string, Outcome>();
-  /** Flags of which a page was told, and the program has not asked. */
-  readonly #forPage = new Set<string>();
+  readonly #given: Outcome[] = [];
+  /** What a page was told, and the program has not asked. */
+  #forPage: Set<Outcome> | undefined;
+  /** What no definition decides. */
+  #others: Map<string, Outcome> | undefined;
 
   private constructor(pinning: Pinning) {
     this.#pinning = pinning;
@@ -92,24 +94,47 @@ export class PinnedFlags<C = undefined> {
 
   /** Whether any flag has been asked for. @internal */
   get hasBeenAsked(): boolean {
-    return this.#given.size > 0;
+    return this.#given.length > 0;
   }
 
   /** The verdicts that have been asked for so far, in that order, each flag once. */
   asked(): readonly Verdict[] {
-    return [...this.#given.values()].map((outcome) => outcome.verdict(this.revision));
+    return this.#given.map((outcome) => outcome.verdict(this.revision));
   }
 
   #outcome(name: string, asked: AskedBy): Outcome {
-    const known = this.#given.get(name);
-    if (known !== undefined && !this.#forPage.has(name)) return known;
-    const { fallback, unknown, tell } = this.#pinning;
-    const outcome = known ?? fallback(name) ?? this.#asking.judge(name) ?? unknown(name);
-    this.#given.set(name, outcome);
-    if (known !== undefined && asked === "page") return known;
-    if (asked === "page") this.#forPage.add(name);
-    else this.#forPage.delete(name);
-    tell(outcome, asked);
+    const { set, fallback } = this.#pinning;
+    const instead = fallback(name);
+    const flag = instead === undefined ? set.flag(name) : undefined;
+    if (flag === undefined) return this.#undecided(name, instead, asked);
+    const known = this.#asking.known(flag);
+    return known === undefined ? this.#give(this.#asking.judgeAnew(flag), asked) : this.#giveAgain(known, asked);
+  }
+
+  /** What no definition decides: the catalogue's fallback, or nothing known. */
+  #undecided(name: string, instead: Outcome | undefined, asked: AskedBy): Outcome {
+    this.#others ??= new Map();
+    const known = this.#others.get(name);
+    if (known !== undefined) return this.#giveAgain(known, asked);
+    const outcome = instead ?? this.#pinning.unknown(name);
+    this.#others.set(name, outcome);
+    return this.#give(outcome, asked);
+  }
+
+  #give(outcome: Outcome, asked: AskedBy): Outcome {
+    this.#given.push(outcome);
+    if (asked === "page") {
+      this.#forPage ??= new Set();
+      this.#forPage.add(outcome);
+    }
+    this.#pinning.tell(outcome, asked);
+    return outcome;
+  }
+
+  /** Of what was judged already; because another flag refers to it, it may be, and then nobody was told. */
+  #giveAgain(outcome: Outcome, asked: AskedBy): Outcome {
+    if (!this.#given.includes(outcome)) return this.#give(outcome, asked);
+    if (asked !== "page" && this.#forPage?.delete(outcome)) this.#pinning.tell(outcome, asked);
     return outcome;
   }
 }

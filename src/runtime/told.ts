@@ -21,8 +21,6 @@ export interface Telling {
   readonly outcome: Outcome;
   readonly set: FlagSet;
   readonly context: unknown;
-  /** Epoch milliseconds. */
-  readonly at: number;
   readonly overrides: Overrides | undefined;
   readonly asked: AskedBy;
 }
@@ -34,16 +32,25 @@ export interface Telling {
 export class ToldVerdict implements VerdictEvent {
   /** Holds the context, and so must not be seen by whoever writes the event down. */
   readonly #telling: Telling;
+  readonly #at: number;
   readonly #subjectKey: string | undefined;
 
-  /** @param subjectKey the key by which private subjects are told as a digest */
-  constructor(telling: Telling, subjectKey: string | undefined) {
+  /** Where the subject stands among all; see `positionOf`. */
+  readonly position: number;
+
+  /**
+   * @param at epoch milliseconds
+   * @param subjectKey the key by which private subjects are told as a digest
+   */
+  constructor(telling: Telling, at: number, position: number, subjectKey: string | undefined) {
     this.#telling = telling;
+    this.#at = at;
+    this.position = position;
     this.#subjectKey = subjectKey;
   }
 
   get at(): Date {
-    return new Date(this.#telling.at);
+    return new Date(this.#at);
   }
 
   get environment(): string | undefined {
@@ -61,7 +68,7 @@ export class ToldVerdict implements VerdictEvent {
 
   get subject(): string | undefined {
     const { outcome, set } = this.#telling;
-    const id = this.#id;
+    const id = subjectOf(this.#telling);
     if (id === undefined || !set.definitions.attributes.get(printPath(set.subjectPath(outcome.flag)))?.private)
       return id;
     return this.#subjectKey === undefined
@@ -69,23 +76,12 @@ export class ToldVerdict implements VerdictEvent {
       : createHmac("sha256", this.#subjectKey).update(id).digest("base64url").slice(0, 22);
   }
 
-  /** Where the subject stands among all, from 0 to 1, however it is told of: what is told of a part of them goes by this. */
-  get position(): number {
-    return murmur3(this.#id ?? this.#telling.outcome.flag) / 2 ** 32;
-  }
-
-  get #id(): string | undefined {
-    const { outcome, set, context } = this.#telling;
-    const path = set.subjectPath(outcome.flag);
-    return path.length === 0 ? undefined : idText(readAnywhere(context, path));
-  }
-
   get outside(): readonly OutsideRule[] {
-    const { outcome, set, context, at, overrides } = this.#telling;
+    const { outcome, set, context, overrides } = this.#telling;
     const flag = set.flag(outcome.flag);
     if (!flag || (outcome.cause !== "rule" && outcome.cause !== "otherwise")) return [];
     const outside: OutsideRule[] = [];
-    const question = new Question(set.harmless(context, outcome.flag), () => at, overrides);
+    const question = new Question(set.harmless(context, outcome.flag), () => this.#at, overrides);
     flag.decide(question, {
       provided: () => {},
       rule: ({ rule }, { answer, id, inside }) => {
@@ -108,9 +104,19 @@ export class ToldVerdict implements VerdictEvent {
   }
 
   explain(): Explanation | undefined {
-    const { outcome, set, context, at, overrides } = this.#telling;
-    return explain(set, outcome.flag, context, { at, overrides });
+    const { outcome, set, context, overrides } = this.#telling;
+    return explain(set, outcome.flag, context, { at: this.#at, overrides });
   }
+}
+
+/** Where the subject stands among all, from 0 to 1, however it is told of: what is told of a part of them goes by this. */
+export function positionOf(telling: Telling): number {
+  return murmur3(subjectOf(telling) ?? telling.outcome.flag) / 2 ** 32;
+}
+
+function subjectOf({ outcome, set, context }: Telling): string | undefined {
+  const path = set.subjectPath(outcome.flag);
+  return path.length === 0 ? undefined : idText(readAnywhere(context, path));
 }
 
 /** What stands at a path of any context: directly, where it may be read so. */

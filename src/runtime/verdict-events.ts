@@ -38,23 +38,12 @@ export interface VerdictOptions {
 
 const mostRemembered = 50_000;
 
-/** A verdict of which it is known where its subject stands among all, from 0 to 1. */
-export interface FilteredVerdict extends VerdictEvent {
-  readonly position: number;
-}
-
-/** A filter for verdict events: some subjects only, or nothing twice. */
-export function verdictFilter({
-  share = 1,
-  distinct = false,
-  asked,
-}: VerdictOptions): (event: FilteredVerdict) => boolean {
+/** A filter for verdict events: those of some askers only, or nothing twice. */
+export function verdictFilter({ distinct = false, asked }: VerdictOptions): (event: VerdictEvent) => boolean {
   const seen = new Set<string>();
   const wanted = asked === undefined ? undefined : [asked].flat();
   return (event) => {
     if (wanted !== undefined && !wanted.includes(event.asked)) return false;
-    if (share >= 1 && !distinct) return true;
-    if (share < 1 && event.position >= share) return false;
     if (!distinct) return true;
     const { verdict, subject } = event;
     const key = JSON.stringify([

@@ -1,6 +1,6 @@
 import { writeFile } from "node:fs/promises";
 import { join } from "node:path";
-import { followFlags } from "iudex";
+import { defineCatalogue, followFlags, number } from "iudex";
 import { describe, expect, it, onTestFinished } from "vitest";
 import { demoFolder, folderWith } from "../support/folders.ts";
 import { next } from "../support/waiting.ts";
@@ -56,6 +56,33 @@ describe("pinned flags", () => {
     expect([pinned.value("m"), pinned.value("n"), pinned.value("n"), pinned.value("m")]).toEqual([3, 2, 2, 3]);
     expect(reads).toBe(1);
     expect(flags.pin({}).value("a")).toBe(1);
+  });
+
+  it("tell of each flag once for a page and once for the program, whoever asks first and whatever refers to it", async () => {
+    const folder = await folderWith({
+      "a.yaml":
+        "iudex: 1\nflags: { n: { safe: 1 }, m: { safe: 0, rules: [{ when: 'flag:n == 1', give: 3 }] }, text: { safe: a } }\n",
+    });
+    const catalogue = defineCatalogue({
+      n: number({ fallback: 0 }),
+      m: number({ fallback: 0 }),
+      text: number({ fallback: 7 }),
+    });
+    const flags = await followFlags(folder, { watch: false, catalogue });
+    const told: string[] = [];
+    flags.on("verdict", ({ verdict, asked }) => told.push(`${verdict.flag} ${asked}`));
+    const pinned = flags.pin({});
+    for (let i = 0; i < 2; i++) pinned.value("m");
+    expect(told).toEqual(["m program"]);
+    for (let i = 0; i < 2; i++) expect(pinned.values()).toEqual({ n: 1, m: 3, text: 7 });
+    expect(told.slice(1)).toEqual(["n page", "text page"]);
+    for (let i = 0; i < 2; i++) for (const name of ["text", "n", "m"] as const) pinned.value(name);
+    expect(told.slice(3)).toEqual(["text program", "n program"]);
+    expect(pinned.asked().map(({ flag, cause }) => `${flag} ${cause}`)).toEqual([
+      "m rule",
+      "n otherwise",
+      "text fallback",
+    ]);
   });
 
   it("are at hand in everything that run() calls, across awaits and side by side", async () => {

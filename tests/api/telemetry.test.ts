@@ -57,6 +57,30 @@ describe("verdict events", () => {
     expect(distinct).toHaveLength(1_000);
   });
 
+  it("go to each listener by its own share, whoever else listens and leaves, twice even", () => {
+    const flags = flagsHere();
+    const counts = { none: 0, few: 0, many: 0, all: 0 };
+    const listen = (name: keyof typeof counts, share?: number) =>
+      flags.on("verdict", () => void counts[name]++, share === undefined ? {} : { share });
+    const ask = () => {
+      for (const name of Object.keys(counts) as (keyof typeof counts)[]) counts[name] = 0;
+      for (let i = 0; i < 1_000; i++) flags.value("fares", { account: { id: i } });
+      return { ...counts };
+    };
+    listen("none", 0);
+    listen("few", 0.1);
+    const leave = listen("many", 0.5);
+    const { few, many } = ask();
+    expect([few > 50 && few < 150, many > 400 && many < 600]).toEqual([true, true]);
+    const off = listen("all");
+    expect(ask()).toEqual({ none: 0, few, many, all: 1_000 });
+    off();
+    off();
+    expect(ask()).toEqual({ none: 0, few, many, all: 0 });
+    leave();
+    expect(ask()).toEqual({ none: 0, few, many: 0, all: 0 });
+  });
+
   it("of a share of private subjects are told by who they are, not by how they are told", () => {
     const flags = flagsFrom({
       attributes: { email: { type: "text", private: true } },
