@@ -88,6 +88,17 @@ it.each([
   expect(flags.value("seat-map")).toBe("deck-plan");
 });
 
+it("asks for the values where something on the way holds the stream back", async () => {
+  let streams = 0;
+  const address = await serve(({ url }, response) => {
+    if (url === "/changes") streams++;
+    else response.writeHead(200, { "content-type": "application/json" }).end(JSON.stringify(good));
+  });
+  const { flags, problems } = follow({ changes: `${address}/changes`, values: `${address}/values` });
+  await expect.poll(() => flags.value("hold-minutes")).toBe(20);
+  expect([streams, problems]).toEqual([1, [{ at: "changes", message: expect.stringContaining("Abort") as string }]]);
+});
+
 it.each([
   ["event without an end", "text/event-stream", "changes", "data: ".padEnd(65_536, "x")],
   ["answer without an end", "application/json", "values", " ".repeat(65_536)],
