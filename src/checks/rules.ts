@@ -16,7 +16,7 @@ import {
 } from "../model/index.ts";
 import type { Problems } from "../problems/index.ts";
 import { sameData, show } from "../values/index.ts";
-import { type Goal, isSatisfiable } from "./prover/satisfiable.ts";
+import { type Goal, type Reach, reachOf } from "./prover/satisfiable.ts";
 import type { Assumptions } from "./prover/wanted.ts";
 import type { Subjects } from "./subjects.ts";
 
@@ -74,12 +74,16 @@ class RuleAnalysis {
     return rule.when === undefined ? undefined : this.#definitions.conditions.get(rule.when).condition;
   }
 
-  #can(goals: readonly Goal[], assumptions: Assumptions = this.#list.assumptions): boolean {
+  #can(goals: readonly Goal[], assumptions?: Assumptions): boolean {
+    return this.#reach(goals, assumptions) !== "no";
+  }
+
+  #reach(goals: readonly Goal[], assumptions: Assumptions = this.#list.assumptions): Reach {
     const provided = this.#list.here.provided.flatMap((text) => {
       const { condition } = this.#definitions.conditions.get(text);
       return condition ? [{ condition, mode: "true" as const }] : [];
     });
-    return isSatisfiable([...goals, ...provided], this.#definitions, assumptions);
+    return reachOf([...goals, ...provided], this.#definitions, assumptions);
   }
 
   #isNeverTrue(rule: Rule): boolean {
@@ -117,8 +121,11 @@ class RuleAnalysis {
 
   #reportNeverReached(index: number, rule: Rule): boolean {
     const whole = this.#list.here.rules.slice(0, index).filter(({ division }) => division === undefined);
+    const left = this.#leftBy(whole, rule);
+    // Whom all of them leave, each of them leaves.
+    if (left === "yes") return false;
     const single = whole.find((each) => this.#covers(each, rule));
-    if (!single && !this.#coveredTogether(whole, rule)) return false;
+    if (!single && left !== "no") return false;
     const proof = single
       ? `${ruleCalled(single)} matches everybody whom this one could`
       : `the rules before it together match everybody whom this one could`;
@@ -130,10 +137,14 @@ class RuleAnalysis {
     return true;
   }
 
-  #coveredTogether(earlier: readonly Rule[], rule: Rule): boolean {
-    if (earlier.length < 2) return false;
-    const none = earlier.map((each) => ({ condition: this.#condition(each)!, mode: "not-true" as const }));
-    return !this.#can([...this.#matching(rule), ...none]);
+  /** Whether several earlier rules together leave anybody whom this one matches. */
+  #leftBy(earlier: readonly Rule[], rule: Rule): Reach {
+    const conditions = earlier.flatMap((each) => this.#condition(each) ?? []);
+    if (conditions.length < Math.max(2, earlier.length)) return "perhaps";
+    return this.#reach([
+      ...this.#matching(rule),
+      ...conditions.map((condition) => ({ condition, mode: "not-true" as const })),
+    ]);
   }
 
   #reportShareNeverReached(index: number, rule: Rule): void {

@@ -2,6 +2,7 @@ import type { AttributeTest, AttributeType, Literal } from "../../language/index
 import { isOfType } from "../../model/index.ts";
 import { compareVersions, parseTime, parseVersion, type VersionLiteral } from "../../values/index.ts";
 import { caseVariants } from "./case-variants.ts";
+import type { Neighbours } from "./neighbours.ts";
 
 /** More items than this would make too many different lists. */
 const mostItems = 7;
@@ -12,7 +13,11 @@ const mostItems = 7;
  * literals, below and above; one value of every other type; and nothing. Undefined when there would be too many, or where
  * that cannot be said.
  */
-export function candidatesFor(tests: readonly AttributeTest[], ignoresCase: boolean): readonly unknown[] | undefined {
+export function candidatesFor(
+  tests: readonly AttributeTest[],
+  ignoresCase: boolean,
+  neighbours: Neighbours,
+): readonly unknown[] | undefined {
   const literals = tests.flatMap(({ literal }): readonly Literal[] =>
     literal.kind === "list" ? literal.items : [literal],
   );
@@ -22,22 +27,17 @@ export function candidatesFor(tests: readonly AttributeTest[], ignoresCase: bool
   const epochs = literals.flatMap((l) => (l.kind === "time" ? [l.value.epoch] : []));
   const numbers = literals.flatMap((l) => (l.kind === "number" ? [l.value] : l.kind === "time" ? [l.value.epoch] : []));
   const dates = epochs.flatMap((epoch) => [epoch - 1, epoch, epoch + 1]).map((epoch) => new Date(epoch));
-  return [undefined, true, false, 0, ...neighbours(numbers), ...dates, ...texts, ...lists, { of: "another type" }];
-}
-
-/** Each number and the next ones below and above it, as a double can hold them: they stand for the gaps between. */
-function neighbours(points: readonly number[]): number[] {
-  return points.flatMap((point) => [next(point, -1), point, next(point, 1)]).filter(Number.isFinite);
-}
-
-/** The next double above (1) or below (−1) a finite one. */
-function next(point: number, direction: 1 | -1): number {
-  if (point === 0) return direction * Number.MIN_VALUE;
-  const view = new DataView(new ArrayBuffer(8));
-  view.setFloat64(0, point);
-  const away = point > 0 === direction > 0 ? 1n : -1n;
-  view.setBigInt64(0, view.getBigInt64(0) + away);
-  return view.getFloat64(0);
+  return [
+    undefined,
+    true,
+    false,
+    0,
+    ...numbers.flatMap((number) => neighbours.of(number)),
+    ...dates,
+    ...texts,
+    ...lists,
+    { of: "another type" },
+  ];
 }
 
 /**

@@ -1,37 +1,39 @@
 import { type Declared, decideFound } from "../../judge/index.ts";
-import { type AttributeType, printOperand, printPath } from "../../language/index.ts";
+import { type AttributeType, printOperand, printPath, type Test } from "../../language/index.ts";
 import type { Definitions } from "../../model/index.ts";
 import { type Answer, FALSE, TRUE, UNDECIDED } from "../../values/index.ts";
 import { candidatesFor, fits } from "./candidates.ts";
 import { isLoose, looseTestsClash } from "./loose-texts.ts";
+import type { Neighbours } from "./neighbours.ts";
 import type { Assumptions, AttributeWanted, Mode, Wanted } from "./wanted.ts";
 
-/** False only if it is proved that no context gives all of these tests the answers wanted of them. */
-export function isConsistent(wanted: readonly Wanted[], definitions: Definitions, assumptions: Assumptions): boolean {
-  for (const group of groups(wanted).values()) {
-    if (!groupIsConsistent(group, definitions, assumptions)) return false;
-  }
-  return true;
+/** What a proof goes by. */
+export interface Grounds {
+  readonly definitions: Definitions;
+  readonly assumptions: Assumptions;
+  readonly neighbours: Neighbours;
 }
 
-/** Tests by what they look at; different attributes do not constrain each other. */
-function groups(wanted: readonly Wanted[]): Map<string, Wanted[]> {
-  const byOperand = new Map<string, Wanted[]>();
-  for (const each of wanted) {
-    const key = subjectOf(each);
-    const group = byOperand.get(key);
-    if (group) group.push(each);
-    else byOperand.set(key, [each]);
-  }
-  return byOperand;
-}
+/** A value that gives tests the answers wanted of them, or that there may be one. */
+export type Witness = { readonly value: unknown } | "perhaps";
 
-function subjectOf({ test }: Wanted): string {
+/** What a test looks at. Tests of different subjects do not constrain each other. */
+export function subjectOf(test: Test): string {
   if (test.kind !== "test") return `${test.kind}:${test.name}`;
   return test.operand.kind === "path" ? `path:${printPath(test.operand.path)}` : printOperand(test.operand);
 }
 
-function groupIsConsistent(group: readonly Wanted[], definitions: Definitions, assumptions: Assumptions): boolean {
+/** Does a witness of other tests of its subject give one more test the answer wanted of it? */
+export function testifies(witness: Witness, { test, mode }: Wanted, { definitions }: Grounds): boolean {
+  if (witness === "perhaps") return false;
+  if (test.kind !== "test") return satisfies(witness.value as Answer, mode);
+  const { operand } = test;
+  const declared = operand.kind === "path" ? definitions.attributes.get(printPath(operand.path)) : undefined;
+  return satisfies(decideFound(test, declared)(witness.value), mode);
+}
+
+/** A witness for tests of one subject; undefined only if it is proved that there is none. */
+export function witnessFor(group: readonly Wanted[], grounds: Grounds): Witness | undefined {
   const [first] = group;
   const { test } = first!;
   if (test.kind === "window") return someAnswer([TRUE, FALSE], group);
@@ -39,25 +41,30 @@ function groupIsConsistent(group: readonly Wanted[], definitions: Definitions, a
   const tests = group as readonly AttributeWanted[];
   switch (test.operand.kind) {
     case "environment":
-      return environments(definitions, assumptions).some((name) => allAnswered(tests, name));
+      return oneOf(environments(grounds), answering(tests));
     case "flag":
-      return flagIsConsistent(tests, test.operand.name, definitions);
+      return flagWitness(tests, test.operand.name, grounds);
     case "path":
-      return attributeIsConsistent(tests, printPath(test.operand.path), definitions, assumptions);
+      return attributeWitness(tests, printPath(test.operand.path), grounds);
   }
 }
 
-function environments(definitions: Definitions, assumptions: Assumptions): readonly (string | undefined)[] {
+function oneOf(values: readonly unknown[], holds: (value: unknown) => boolean): Witness | undefined {
+  const index = values.findIndex(holds);
+  return index < 0 ? undefined : { value: values[index] };
+}
+
+function environments({ definitions, assumptions }: Grounds): readonly (string | undefined)[] {
   if (assumptions.environments) return assumptions.environments;
   // A set that declares none can be opened for any, or for none.
   return definitions.environments.size > 0 ? [...definitions.environments.keys()] : [undefined, "any"];
 }
 
-function someAnswer(answers: readonly Answer[], group: readonly Wanted[]): boolean {
-  return answers.some((answer) => group.every(({ mode }) => satisfies(answer, mode)));
+function someAnswer(answers: readonly Answer[], group: readonly Wanted[]): Witness | undefined {
+  return oneOf(answers, (answer) => group.every(({ mode }) => satisfies(answer as Answer, mode)));
 }
 
-export function satisfies(answer: Answer, mode: Mode): boolean {
+function satisfies(answer: Answer, mode: Mode): boolean {
   switch (mode) {
     case "true":
       return answer === TRUE;
@@ -70,35 +77,37 @@ export function satisfies(answer: Answer, mode: Mode): boolean {
   }
 }
 
-function allAnswered(tests: readonly AttributeWanted[], value: unknown, declared?: Declared): boolean {
-  return tests.every(({ test, mode }) => satisfies(decideFound(test, declared)(value), mode));
+/** Does a value give all of these tests the answers wanted of them? Each test is made ready once, for many values. */
+function answering(tests: readonly AttributeWanted[], declared?: Declared): (value: unknown) => boolean {
+  const asked = tests.map(({ test, mode }) => ({ decide: decideFound(test, declared), mode }));
+  return (value) => asked.every(({ decide, mode }) => satisfies(decide(value), mode));
 }
 
 /** An override by plain value may leave a flag without a variant, so `undefined` is among them. */
-function flagIsConsistent(tests: readonly AttributeWanted[], name: string, definitions: Definitions): boolean {
-  const flag = definitions.flags.get(name);
-  if (!flag) return true;
-  if (flag.variants) return [undefined, ...flag.variants.keys()].some((variant) => allAnswered(tests, variant));
-  if (flag.type === "yes-no") return [true, false].some((value) => allAnswered(tests, value));
-  return attributeIsConsistent(tests, "", definitions, {});
+function flagWitness(tests: readonly AttributeWanted[], name: string, grounds: Grounds): Witness | undefined {
+  const flag = grounds.definitions.flags.get(name);
+  if (!flag) return "perhaps";
+  if (flag.variants) return oneOf([undefined, ...flag.variants.keys()], answering(tests));
+  if (flag.type === "yes-no") return oneOf([true, false], answering(tests));
+  return attributeWitness(tests, "", { ...grounds, assumptions: {} });
 }
 
-function attributeIsConsistent(
+function attributeWitness(
   tests: readonly AttributeWanted[],
   path: string,
-  definitions: Definitions,
-  assumptions: Assumptions,
-): boolean {
+  { definitions, assumptions, neighbours }: Grounds,
+): Witness | undefined {
   const attribute = definitions.attributes.get(path);
   const type = assumptions.declaredTypes ? attribute?.type : undefined;
   const candidates = candidatesFor(
     tests.map(({ test }) => test),
     attribute?.ignoreCase === true,
+    neighbours,
   );
-  if (candidates === undefined) return true;
+  if (candidates === undefined) return "perhaps";
   const possible = type === undefined ? candidates : candidates.filter((value) => fits(value, type));
-  if (possible.some((value) => allAnswered(tests, value, attribute))) return true;
-  return textsMayDo(tests, possible, attribute, type);
+  const witness = oneOf(possible, answering(tests, attribute));
+  return witness ?? (textsMayDo(tests, possible, attribute, type) ? "perhaps" : undefined);
 }
 
 /**
@@ -118,7 +127,7 @@ function textsMayDo(
     return false;
   if (Array.isArray(type) || tests.some((wanted) => !ignoresCase && namesItsTexts(wanted))) return false;
   const others = tests.filter(({ test }) => !isLoose(test));
-  return candidates.some((value) => typeof value === "string" && allAnswered(others, value, declared));
+  return candidates.filter((value) => typeof value === "string").some(answering(others, declared));
 }
 
 /** Types whose values can be texts. */
