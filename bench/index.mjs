@@ -20,6 +20,7 @@ const names = [
   "shown",
   "reload",
   "start",
+  "check",
   "census",
 ];
 const words = process.argv.slice(2);

@@ -283,3 +283,28 @@ describe("what is over, complete or unused", () => {
     ]);
   });
 });
+
+describe("many rules of ranges", () => {
+  const ranges = Array.from({ length: 100 }, (_, i) => ({
+    when: `trips >= ${i * 10} and trips < ${i * 10 + 10}`,
+    ...yes,
+  }));
+
+  it("are seen to leave nobody together", () => {
+    const after = { when: "trips >= 0 and trips < 1000", ...yes };
+    const found = warnings({ flags: { a: { safe: false, rules: [...ranges, after] } } });
+    expect(found.map(({ code, message }) => [code, message])).toEqual([
+      [
+        "rule-never-reached",
+        "This rule is never reached: the rules before it together match everybody whom this one could.",
+      ],
+    ]);
+  });
+
+  it("are seen to leave somebody, were it one number", () => {
+    const last = { when: "trips >= 0 and trips <= 1000", ...yes };
+    expect(warningsOfRules([...ranges, last])).toEqual([]);
+    const holed = ranges.map((rule, i) => (i === 57 ? { ...rule, when: "trips > 570 and trips < 580" } : rule));
+    expect(warningsOfRules([...holed, { when: "trips >= 0 and trips < 1000", ...yes }])).toEqual([]);
+  });
+});
