@@ -62,6 +62,12 @@ export function followPage<C extends Catalogue | undefined = undefined>(
       if (options.seen && revision) saw(`${revision} ${name}`, name);
       return values[name];
     },
+    get values() {
+      return snapshot().values;
+    },
+    get revision() {
+      return snapshot().revision;
+    },
     snapshot,
     firstSnapshot: () => first,
     subscribe,

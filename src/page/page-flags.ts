@@ -51,7 +51,11 @@ export interface PageFlags<C = undefined> {
    * @example if (flags.value("storm-mode")) showStorm();
    */
   value<Name extends NameOf<C>>(name: Name): ValueOf<C, Name>;
-  /** All values that hold now; none of them counts as seen. */
+  /** All values that hold now; none of them counts as seen. The same object until one of them changes. */
+  readonly values: PageSnapshot<C>["values"];
+  /** The revision of the definitions by which they were judged; undefined while the fallbacks hold. */
+  readonly revision: string | undefined;
+  /** Values and revision of this moment; the same object until something changes. */
   snapshot(): PageSnapshot<C>;
   /** The values of the first paint, by which a page that a server has rendered is taken over. */
   firstSnapshot(): PageSnapshot<C>;

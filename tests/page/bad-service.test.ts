@@ -241,6 +241,8 @@ it("keeps snapshot and data the same objects until something changes", async () 
   await expect.poll(() => flags.snapshot().revision).toBe("r1");
   const before = flags.snapshot();
   expect(flags.snapshot()).toBe(before);
+  expect([flags.values, flags.revision]).toEqual([before.values, "r1"]);
+  expect(flags.values).toBe(before.values);
   write(event(good));
   write(event({ ...good, revision: "r2" }));
   await expect.poll(() => flags.snapshot().revision).toBe("r2");
