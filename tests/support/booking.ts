@@ -66,7 +66,6 @@ export async function startBooking(environment: "local" | "staging" | "productio
       const context = await (await browser()).newContext({ viewport: { width: 1280, height: 800 }, ...options });
       onTestFinished(() => context.close());
       const page = await context.newPage();
-      page.setDefaultTimeout(60_000);
       onTestFinished(watchFor(page, expected));
       await page.goto(address);
       await page.getByRole("heading", { name: "Book a crossing" }).waitFor();

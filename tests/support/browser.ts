@@ -25,6 +25,8 @@ export async function closeBrowser(): Promise<void> {
  * @param expected the faults that the test provokes
  */
 export function watchFor(page: Page, expected: RegExp): () => void {
+  // On a busy machine too.
+  page.setDefaultTimeout(60_000);
   const faults: string[] = [];
   page.on("console", (message) => {
     if (message.type() === "error" || message.type() === "warning") faults.push(message.text());
