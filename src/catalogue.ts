@@ -3,17 +3,4 @@
  *
  * @module iudex/catalogue
  */
-export {
-  type Catalogue,
-  type CatalogueEntries,
-  type CatalogueEntry,
-  data,
-  defineCatalogue,
-  type FlagValue,
-  type NameOf,
-  number,
-  type StandardSchemaV1,
-  text,
-  type ValueOf,
-  yesNo,
-} from "./catalogue/index.ts";
+export * from "./catalogue/index.ts";

@@ -3,20 +3,7 @@
  *
  * @module iudex
  */
-export {
-  type Catalogue,
-  type CatalogueEntries,
-  type CatalogueEntry,
-  data,
-  defineCatalogue,
-  type FlagValue,
-  type NameOf,
-  number,
-  type StandardSchemaV1,
-  text,
-  type ValueOf,
-  yesNo,
-} from "./catalogue/index.ts";
+export * from "./catalogue/index.ts";
 export {
   type Cause,
   type ConditionTrace,

@@ -15,7 +15,7 @@ import {
   valuesAnswer,
 } from "./page-values.ts";
 import { type Asked, type PinnedRequest, Pinner } from "./pinner.ts";
-import { longestReport, seenAnswer } from "./seen.ts";
+import { reportIn, seenAnswer } from "./seen.ts";
 import { verdictHeader, verdictHeaderName } from "./verdict-header.ts";
 
 /** A handler in the style of the Fetch standard. */
@@ -122,7 +122,7 @@ export class FetchGate<C> {
     return async (request) => {
       const { pinned } = await this.#settle(request);
       const { method } = request;
-      const body = method === "POST" ? await textOf(request.body, longestReport) : "";
+      const body = method === "POST" ? await reportIn(request.body ?? []) : "";
       return this.#marked(responseOf(seenAnswer(pinned, only, method, body)), request);
     };
   }
@@ -192,18 +192,6 @@ function askedBy(request: Request): Asked<Request> {
 
 function responseOf({ status, headers, body }: Answer): Response {
   return new Response(status === 304 || status === 204 ? null : body, { status, headers });
-}
-
-/** Undefined where it is longer than that. */
-async function textOf(body: ReadableStream<Uint8Array> | null, mostBytes: number): Promise<string | undefined> {
-  const chunks: Uint8Array[] = [];
-  let bytes = 0;
-  for await (const chunk of body ?? []) {
-    bytes += chunk.length;
-    if (bytes > mostBytes) return undefined;
-    chunks.push(chunk);
-  }
-  return Buffer.concat(chunks).toString();
 }
 
 /** Counted in characters: an approximation that is exact for ASCII, which JSON mostly is. */

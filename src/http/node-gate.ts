@@ -7,7 +7,6 @@ import { ChangeHub } from "./change-hub.ts";
 import { clientAddress } from "./client-address.ts";
 import type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
 import {
-  bodyOf,
   isClosing,
   isGone,
   listen,
@@ -16,6 +15,7 @@ import {
   type ResponseOf,
   rawRequest,
   rawResponse,
+  readBody,
   send,
 } from "./node-server.ts";
 import { not, type OpenWhen } from "./open-when.ts";
@@ -30,7 +30,7 @@ import {
   valuesAnswer,
 } from "./page-values.ts";
 import { type Asked, type PinnedRequest, Pinner } from "./pinner.ts";
-import { longestReport, seenAnswer } from "./seen.ts";
+import { reportIn, seenAnswer } from "./seen.ts";
 import { verdictHeader, verdictHeaderName } from "./verdict-header.ts";
 
 /** The shape of middleware: it answers, or hands on by calling `next`. */
@@ -169,7 +169,8 @@ export class NodeGate<C, Request extends RequestLike> {
   seen({ only }: PageOptions<NameOf<C>>): Answering<Request> {
     return this.#answering(async ({ pinned }, request, response) => {
       const { method } = rawRequest(request);
-      const body = method === "POST" ? await bodyOf(request, longestReport) : "";
+      const read = method === "POST" ? readBody(request) : "";
+      const body = read === undefined ? await reportIn(rawRequest(request)) : read;
       send(response, seenAnswer(pinned, only, method, body));
     });
   }

@@ -3,10 +3,22 @@ import type { PinnedFlags } from "../runtime/index.ts";
 import { type Answer, plainAnswer, takenAnswer } from "./page-values.ts";
 
 /** Bytes of a report; a page reports each flag once. */
-export const longestReport = 65_536;
+const longestReport = 65_536;
 
 const mostNames = 1_000;
 const wanted = 'Send POST with { "seen": ["name", …] }: flags that the page has asked for.\n';
+
+/** A report as text; undefined where it is too long. */
+export async function reportIn(pieces: AsyncIterable<Uint8Array> | readonly Uint8Array[]): Promise<string | undefined> {
+  const read: Uint8Array[] = [];
+  let bytes = 0;
+  for await (const piece of pieces) {
+    bytes += piece.length;
+    if (bytes > longestReport) return undefined;
+    read.push(piece);
+  }
+  return Buffer.concat(read).toString();
+}
 
 /**
  * Takes what a page says that it has asked for: `{ "seen": ["seat-map"] }`. It can claim nothing but names, of flags that

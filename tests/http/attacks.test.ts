@@ -1,4 +1,11 @@
-import { createServer, get, request as httpRequest, type IncomingMessage, type ServerResponse } from "node:http";
+import {
+  createServer,
+  get,
+  request as httpRequest,
+  type IncomingMessage,
+  type RequestListener,
+  type ServerResponse,
+} from "node:http";
 import type { AddressInfo } from "node:net";
 import express from "express";
 import fastify from "fastify";
@@ -7,6 +14,7 @@ import { allOf, anyOf, fetchGate, type GateOptions, is, nodeGate, not } from "iu
 import { describe, expect, it, onTestFinished } from "vitest";
 import { folderWith, put } from "../support/folders.ts";
 import { listener } from "../support/listener.ts";
+import { serve } from "../support/serve.ts";
 import { next, sleep } from "../support/waiting.ts";
 
 const set = `iudex: 1
@@ -34,18 +42,6 @@ async function opened(options: FlagsOptions<never> = {}): Promise<{ folder: stri
   });
   onTestFinished(() => flags.close());
   return { folder, flags };
-}
-
-type Listener = (request: IncomingMessage, response: ServerResponse) => void;
-
-async function serve(listener: Listener): Promise<string> {
-  const server = createServer(listener);
-  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
-  onTestFinished(() => {
-    server.closeAllConnections();
-    server.close();
-  });
-  return `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
 }
 
 /** The first event of a stream, which is then left. */
@@ -308,7 +304,8 @@ describe("caches", () => {
     const pass = await signPass({ flags: { off: true }, environment: "production", expires: Date.now() + 60_000 }, key);
     const outer = gated(flags, { pass: false });
     const gate = gated(flags);
-    const loud: Listener = (_, response) => response.writeHead(200, { "cache-control": "public, max-age=60" }).end("x");
+    const loud: RequestListener = (_, response) =>
+      response.writeHead(200, { "cache-control": "public, max-age=60" }).end("x");
     const doors = {
       "/open": gate.closedUnless("off"),
       "/closed": gate.closedWhile("off"),

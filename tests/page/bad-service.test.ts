@@ -1,9 +1,9 @@
 // The client against services that do not do as they should: real ones, on the loopback.
-import { createServer, type RequestListener, type ServerResponse } from "node:http";
-import type { AddressInfo } from "node:net";
+import type { RequestListener, ServerResponse } from "node:http";
 import { data, defineCatalogue, number, text, yesNo } from "iudex/catalogue";
 import { type FollowPageOptions, followPage, type PageProblem } from "iudex/page";
 import { expect, it, onTestFinished, vi } from "vitest";
+import { serve } from "../support/serve.ts";
 import { sleep } from "../support/waiting.ts";
 
 const catalogue = defineCatalogue({
@@ -16,16 +16,6 @@ const catalogue = defineCatalogue({
 const told = (values: Record<string, unknown>, revision = "r1", id = revision) => ({ revision, id, values });
 const good = told({ "storm-mode": true, "seat-map": "deck-plan", "hold-minutes": 20, "check-in": { lanes: 2 } });
 const event = (what: object) => `event: flags\ndata: ${JSON.stringify(what)}\n\n`;
-
-async function serve(listener: RequestListener): Promise<string> {
-  const server = createServer(listener);
-  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
-  onTestFinished(() => {
-    server.closeAllConnections();
-    server.close();
-  });
-  return `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
-}
 
 function follow(options: FollowPageOptions<typeof catalogue>) {
   const problems: PageProblem[] = [];
