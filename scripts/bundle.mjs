@@ -8,6 +8,7 @@ const library = {
   index: "src/index.ts",
   catalogue: "src/catalogue.ts",
   core: "src/core.ts",
+  fleet: "src/fleet.ts",
   http: "src/http.ts",
   page: "src/page.ts",
   "page-react": "src/page-react.ts",

@@ -27,10 +27,11 @@ export const rooms = {
   runtime: [...core, "catalogue", "folder"],
   tools: [...core, "folder"],
   http: [...core, "catalogue", "folder", "runtime"],
+  fleet: [...core, "catalogue", "folder", "runtime", "tools"],
   testing: [...core, "catalogue", "folder", "runtime"],
   page: ["catalogue"],
   hooks: ["catalogue", "page"],
-  cli: [...core, "catalogue", "folder", "runtime", "tools"],
+  cli: [...core, "catalogue", "folder", "runtime", "tools", "fleet"],
 };
 
 /** What programs import stands above the rooms. */
@@ -38,6 +39,7 @@ const entries = [
   "index.ts",
   "catalogue.ts",
   "core.ts",
+  "fleet.ts",
   "http.ts",
   "page.ts",
   "page-react.ts",

@@ -95,6 +95,19 @@ export const commands: readonly CommandEntry[] = [
     load: async () => (await import("./commands/set.ts")).addSet,
   },
   {
+    usage: "publish",
+    description: "Puts the definitions on a shelf as its next edition: checks them, shows the change, asks, signs.",
+    example: 'iudex publish --to ./shelf --note "the first edition" --yes',
+    load: async () => (await import("./commands/publish.ts")).addPublish,
+  },
+  {
+    usage: "shelf <shelf>",
+    description: "What stands on a shelf, edition by edition and by meaning, and who follows it.",
+    example: "iudex shelf ./shelf",
+    readsFolder: false,
+    load: async () => (await import("./commands/shelf.ts")).addShelf,
+  },
+  {
     usage: "watch",
     description: "Live: each change of the definitions as it is accepted or refused, a line each, until interrupted.",
     example: "iudex watch --env production",

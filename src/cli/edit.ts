@@ -18,7 +18,7 @@ import { progressLine } from "./progress.ts";
 
 /** Options of the commands that change files. */
 export interface EditOptions extends FolderOptions {
-  readonly people?: string;
+  readonly people?: string | undefined;
   readonly at?: string;
   readonly yes?: boolean;
   readonly note?: string;
@@ -74,14 +74,14 @@ async function allowed({ yes }: EditOptions, output: Output): Promise<boolean> {
 }
 
 /** Whom a change reaches in one environment. */
-interface EnvironmentReach extends PeopleReach {
+export interface EnvironmentReach extends PeopleReach {
   readonly environment?: string | undefined;
 }
 
 /** In the environment that is changed; in every one where the change is for all of them. */
-async function reachOf(
-  plan: Plan,
-  options: EditOptions,
+export async function reachOf(
+  plan: Pick<Plan, "before" | "after" | "changes">,
+  options: Pick<EditOptions, "people" | "env">,
   at: number,
   output: Output,
 ): Promise<readonly EnvironmentReach[] | undefined> {

@@ -1,8 +1,9 @@
 // A folder of files: found, read, parsed, located, kept.
+export { keyOf, knownKeyOf } from "./copy-file.ts";
 export { parseJson } from "./json.ts";
 export { type SchemaFile, schemaPort } from "./json-schemas.ts";
 export { keepCopy, loadCopy } from "./last-good.ts";
-export { type LoadedList, listKey, loadList } from "./lists.ts";
+export { type LoadedList, listKey, listsIn, loadList } from "./lists.ts";
 export {
   currentSignature,
   type FolderContent,
@@ -28,12 +29,14 @@ export {
   type FoundFile,
   isDefinitionFile,
   localOverridesFile,
+  lookAtFile,
   scanFolder,
   shownPath,
   suspendedFile,
 } from "./scan.ts";
 export { loadSchemas } from "./schema-files.ts";
 export { inSlices } from "./slices.ts";
+export { nameInFolder, readStored, type StoredFile } from "./stored.ts";
 export { readSuspended } from "./suspended.ts";
 export { whereListed } from "./where-listed.ts";
 export { yamlOptions } from "./yaml.ts";

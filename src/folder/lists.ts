@@ -28,17 +28,18 @@ export function listKey({ file, column }: ListRequest): string {
 }
 
 /**
- * Reads the ids of a cohort's list file, which must lie inside the definition folder.
+ * Reads the ids of a cohort's list file.
  *
+ * @param find looks where the file is
  * @param room who reads large ones, and how many bytes of lists there may still be
  */
 export async function loadList(
-  root: string,
+  find: FindList,
   request: ListRequest,
   room: { readonly aside: Aside; readonly left: number },
   before?: LoadedList,
 ): Promise<LoadedList> {
-  const found = await findList(root, request.file);
+  const found = await find(request.file);
   if ("code" in found)
     return { request, result: keptFault({ fault: found }, before), stamp: undefined, path: undefined };
   const { path, stamp, size, changed } = found;
@@ -69,7 +70,7 @@ export async function stampOf(root: string, file: string): Promise<string | unde
   return "code" in found ? undefined : found.stamp;
 }
 
-interface FoundList {
+export interface FoundList {
   readonly path: string;
   readonly stamp: string;
   /** In bytes. */
@@ -78,11 +79,33 @@ interface FoundList {
   readonly changed: number;
 }
 
-async function findList(root: string, file: string): Promise<FoundList | Fault> {
+/** Finds a list file by the path that a cohort gives, or says what is wrong with it. */
+export type FindList = (file: string) => Promise<FoundList | Fault>;
+
+/** Finds list files inside a definition folder. */
+export function listsIn(root: string): FindList {
+  return (file) => findList(root, file);
+}
+
+/** What is wrong with the path of a list, before it is looked for. */
+export function faultOfListPath(file: string): Fault | undefined {
   if (isAbsolute(file) || file.split(/[\\/]/).includes("..")) return outside(file);
-  if (!/\.(?:csv|txt)$/.test(file)) {
-    return { code: "list-kind", message: `“${file}” is no list file.`, found: file, expected: "a .csv or .txt file" };
-  }
+  if (/\.(?:csv|txt)$/.test(file)) return undefined;
+  return { code: "list-kind", message: `“${file}” is no list file.`, found: file, expected: "a .csv or .txt file" };
+}
+
+export function noSuchList(file: string): Fault {
+  return {
+    code: "list-missing",
+    message: `There is no list file “${file}”.`,
+    found: file,
+    expected: "a path relative to the definition folder",
+  };
+}
+
+async function findList(root: string, file: string): Promise<FoundList | Fault> {
+  const fault = faultOfListPath(file);
+  if (fault) return fault;
   try {
     const path = await realpath(resolve(root, file));
     if (!path.startsWith(root + sep)) return outside(file);
@@ -99,12 +122,7 @@ async function findList(root: string, file: string): Promise<FoundList | Fault> 
     }
     return { path, stamp: [path, size, ino, mtimeMs, ctimeMs].join(":"), size, changed: mtimeMs };
   } catch {
-    return {
-      code: "list-missing",
-      message: `There is no list file “${file}”.`,
-      found: file,
-      expected: "a path relative to the definition folder",
-    };
+    return noSuchList(file);
   }
 }
 

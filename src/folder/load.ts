@@ -5,7 +5,7 @@ import type { Document } from "../source/index.ts";
 import { limits } from "../values/index.ts";
 import { Aside } from "./aside.ts";
 import type { SchemaFile } from "./json-schemas.ts";
-import { type LoadedList, listKey, loadList, stampOf } from "./lists.ts";
+import { type FindList, type LoadedList, listKey, listsIn, loadList, stampOf } from "./lists.ts";
 import { Finder, keptProblems, type LocatedProblem, locateAll } from "./located.ts";
 import { documentOf, type FileFault, type ParsedText } from "./parsed-file.ts";
 import { readText } from "./read-text.ts";
@@ -96,7 +96,8 @@ export async function readFolder(
     const scan = held(await scanFolder(folder), good, restless);
     const files = await loadFiles(scan, tools, { before: known?.files, ahead, good: good?.files });
     const documents = scan.definitions.map(({ file }) => files.get(file)!.document);
-    const lists = await loadLists(scan, documents, tools, { before: known?.lists, good: good?.lists, restless });
+    const find = scan.root === undefined ? undefined : listsIn(scan.root);
+    const lists = await loadLists(find, documents, tools, { before: known?.lists, good: good?.lists, restless });
     const schemas = await loadSchemas(scan.root, schemaRequests(documents, tools.memory));
     const content = { scan, files, lists, schemas, tools, signature: contentSignature(scan, files, lists, schemas) };
     const again = held(await scanFolder(folder), good, restless);
@@ -206,7 +207,7 @@ export async function readAhead(folder: string, before: FolderContent): Promise<
   return files;
 }
 
-async function loadFiles(
+export async function loadFiles(
   scan: FolderScan,
   { aside }: FolderTools,
   {
@@ -265,8 +266,9 @@ export function loadedFile(found: FoundFile, text: string, parsed: ParsedText): 
   return { found, text, parsed, document: documentOf(found.file, parsed), failed: false, young: false };
 }
 
-async function loadLists(
-  scan: FolderScan,
+/** @param find undefined where there is no folder to look in */
+export async function loadLists(
+  find: FindList | undefined,
   documents: readonly Document[],
   { memory, aside }: FolderTools,
   known: {
@@ -276,14 +278,14 @@ async function loadLists(
   },
 ): Promise<Map<string, LoadedList>> {
   const lists = new Map<string, LoadedList>();
-  if (scan.root === undefined) return lists;
+  if (!find) return lists;
   let left = limits.allListBytes;
   for (const request of listRequests(documents, memory)) {
     const key = listKey(request);
     if (lists.has(key)) continue;
     const standing = known.good?.get(key);
     const isHeld = standing?.path !== undefined && known.restless.has(standing.path);
-    const list = isHeld ? standing : await loadList(scan.root, request, { aside, left }, known.before?.get(key));
+    const list = isHeld ? standing : await loadList(find, request, { aside, left }, known.before?.get(key));
     lists.set(key, list);
     left -= list.size ?? 0;
   }

@@ -93,7 +93,7 @@ async function realFolder(folder: string, problems: Problems): Promise<string | 
   return undefined;
 }
 
-function checkCount(definitions: readonly FoundFile[], problems: Problems): void {
+export function checkCount(definitions: readonly FoundFile[], problems: Problems): void {
   if (definitions.length === 0 && problems.all.length === 0) {
     problems.report(
       "folder-empty",

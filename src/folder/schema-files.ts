@@ -17,15 +17,31 @@ export async function loadSchemas(
   return schemas;
 }
 
-async function loadSchema(root: string, file: string): Promise<SchemaFile> {
+/** What is wrong with the path of a schema, before it is looked for. */
+function faultOfPath(file: string): SchemaFile | undefined {
   if (isAbsolute(file) || file.split(/[\\/]/).includes("..")) return outside(file);
   if (!file.endsWith(".schema.json")) return refused(file, "its name does not end in .schema.json");
+  return undefined;
+}
+
+/** Reads one schema of those that stand at known paths, by their names. */
+export async function storedSchema(file: string, path: string | undefined): Promise<SchemaFile> {
+  return faultOfPath(file) ?? (path === undefined ? refused(file, "there is no such file") : readSchema(file, path));
+}
+
+async function loadSchema(root: string, file: string): Promise<SchemaFile> {
+  const fault = faultOfPath(file);
+  if (fault) return fault;
   const path = await realpath(resolve(root, file)).catch(() => undefined);
   if (path === undefined) return refused(file, "there is no such file");
   if (!path.startsWith(root + sep)) return outside(file);
   const found = await stat(path).catch(() => undefined);
   if (!found?.isFile()) return refused(file, "it is no regular file");
   if (found.size > limits.fileBytes) return refused(file, `it is larger than ${limits.fileBytes / 2 ** 20} MB`);
+  return readSchema(file, path);
+}
+
+async function readSchema(file: string, path: string): Promise<SchemaFile> {
   const text = await readText(path);
   if (typeof text !== "string") return refused(file, text.message);
   const { data, faults } = await readSource(file, text);

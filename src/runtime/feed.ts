@@ -8,7 +8,7 @@ export interface Feed {
   close(): Promise<void>;
 }
 
-/** What a feed may do to the flags that it feeds. @internal */
+/** What a feed may do to the flags that it feeds. */
 export interface Feeding {
   readonly store: DefinitionStore;
   readonly overrides: StandingOverrides;

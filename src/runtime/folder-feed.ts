@@ -1,39 +1,34 @@
 import {
   currentSignature,
   type FolderContent,
-  inSlices,
   judgeContent,
   keepCopy,
   type Loaded,
   type LoadedFile,
-  type LocalOverrides,
-  type LocatedProblem,
-  localOverridesFile,
   readAhead,
   readFolder,
-  readLocalOverrides,
   readSuspended,
-  settleRevision,
 } from "../folder/index.ts";
-import { compareInSteps, compareSets } from "../insight/index.ts";
+import { compareSets } from "../insight/index.ts";
 import type { Definitions } from "../model/index.ts";
-import { shortRevision } from "../model/index.ts";
-import { printable } from "../values/index.ts";
-import type { Feed, Feeding } from "./feed.ts";
+import type { Feeding } from "./feed.ts";
+import type { StartedFeed } from "./followable.ts";
+import { LocalLayers } from "./local-layers.ts";
 import type { FlagsOptions } from "./options.ts";
-import { readOverrideVariable } from "./override-variable.ts";
-import { requireEnvironment } from "./require-environment.ts";
-import { accepted, rejected, type State, suspended, withSuspensions } from "./store.ts";
+import { errorsIn, putIntoForce } from "./put-into-force.ts";
+import { type State, suspended } from "./store.ts";
 import { summariseProblems } from "./summary.ts";
 import { FolderWatcher, usualTimes } from "./watcher.ts";
 
 type Options = Pick<FlagsOptions<unknown>, "environment" | "watch" | "lastGood" | "overrides">;
 
 /** Feeds flags from a folder: reads it again when it changes, and hands what it says to the store. */
-export class FolderFeed implements Feed {
+export class FolderFeed implements StartedFeed {
   readonly #folder: string;
   readonly #options: Options;
   readonly #feeding: Feeding;
+  readonly #notes: readonly string[];
+  readonly #local: LocalLayers;
   readonly #watcher: FolderWatcher | undefined;
   #content: FolderContent;
   /** What the files held when they were in force last. */
@@ -45,14 +40,16 @@ export class FolderFeed implements Feed {
   #suspendedLooks = 0;
   /** The stamp of the `suspended.yaml` that was read last, on its own or with the rest. */
   #suspendedStamp: string | undefined;
-  #leftAlone = false;
   #keeping: Promise<void> = Promise.resolve();
   #closed = false;
 
-  constructor(folder: string, loaded: Loaded, options: Options, feeding: Feeding) {
+  /** @param notes what there is to say of the opening */
+  constructor(folder: string, loaded: Loaded, options: Options, feeding: Feeding, notes: readonly string[] = []) {
     this.#folder = folder;
+    this.#notes = notes;
     this.#options = options;
     this.#feeding = feeding;
+    this.#local = new LocalLayers(feeding);
     this.#loaded = loaded;
     this.#content = loaded.content;
     this.#good = loaded.definitions ? loaded.content : undefined;
@@ -72,19 +69,10 @@ export class FolderFeed implements Feed {
     );
   }
 
-  /** Tells what the opening was like. */
-  tellOpening(notes: readonly string[]): void {
-    const faults = errorsIn(this.#loaded.problems);
-    for (const note of notes) this.#feeding.report(note, faults);
-    if (notes.length === 0 && faults.length > 0)
-      this.#feeding.report(`Opened with faults: ${summariseProblems(faults)}`, faults);
-  }
-
   async start(): Promise<void> {
-    const variable = readOverrideVariable(this.#options.overrides ?? process.env["IUDEX_OVERRIDES"] ?? "");
-    this.#feeding.overrides.useVariable(variable.values);
-    for (const fault of variable.faults) this.#feeding.report(fault);
-    await this.#readLocalOverrides(this.#content);
+    this.#tellOpening();
+    this.#local.useVariable(this.#options.overrides);
+    await this.#local.useFile(this.#content.scan.localOverrides);
     await this.#watcher?.start();
     if (this.#loaded.definitions) this.#keep(this.#loaded);
   }
@@ -94,6 +82,13 @@ export class FolderFeed implements Feed {
     await this.#watcher?.close();
     await this.#keeping;
     this.#content.tools.aside.close();
+  }
+
+  #tellOpening(): void {
+    const faults = errorsIn(this.#loaded.problems);
+    for (const note of this.#notes) this.#feeding.report(note, faults);
+    if (this.#notes.length === 0 && faults.length > 0)
+      this.#feeding.report(`Opened with faults: ${summariseProblems(faults)}`, faults);
   }
 
   get #state(): State {
@@ -126,7 +121,7 @@ export class FolderFeed implements Feed {
       const content = await readFolder(this.#folder, before, { ahead: this.#ahead, restless, good: this.#good });
       this.#ahead = undefined;
       if (this.#closed) return;
-      await this.#readLocalOverrides(content);
+      await this.#local.useFile(content.scan.localOverrides);
       if (content.signature === before.signature) return;
       this.#content = content;
       if (!holdsTheSame(content, before)) await this.#take(await judgeContent(content), looks);
@@ -138,85 +133,23 @@ export class FolderFeed implements Feed {
   /** @param looks how often the suspensions had been looked at for themselves when reading began */
   async #take(loaded: Loaded, looks: number): Promise<void> {
     this.#loaded = loaded;
-    // What was looked at since is newer than what this reading found, and must not be undone by it.
-    const suspensions = () => (this.#suspendedLooks === looks ? loaded.suspensions : undefined);
     if (this.#suspendedLooks === looks) this.#suspendedStamp = loaded.content.scan.suspended?.stamp;
-    const definitions = await this.#usable(loaded, suspensions());
-    const step = (state: State) => this.#next(state, definitions, suspensions());
-    const before = this.#state;
-    const next = step(before);
-    await settleRevision(next.inForce, loaded.content.tools.memory);
-    const changes = await inSlices(compareInSteps(before.inForce, next.inForce));
-    if (this.#closed) return;
-    if (definitions) this.#reportFaults(loaded.problems);
-    else this.#reject(loaded.problems);
-    // Somebody may have gone back in the meantime; then it is another set that is left.
-    const now = this.#state === before ? next : step(this.#state);
-    this.#feeding.advance(now, this.#state === before ? changes : compareSets(this.#state.inForce, now.inForce));
-    if (definitions) {
+    const outcome = await putIntoForce(this.#feeding, {
+      loaded,
+      called: this.#folder,
+      environment: this.#options.environment,
+      // What was looked at since is newer than what this reading found, and must not be undone by it.
+      suspensions: () => (this.#suspendedLooks === looks ? loaded.suspensions : undefined),
+      origin: () => ({ kind: "files", folder: this.#folder }),
+      isClosed: () => this.#closed,
+    });
+    if (outcome === "closed") return;
+    if (outcome === "taken") {
       this.#good = loaded.content;
       this.#keep(loaded);
     }
     // Which of the two was newer is not known; the file tells.
     if (this.#suspendedLooks !== looks) await this.#lookAtSuspended();
-  }
-
-  /** The set with the suspensions of now, its revision worked out; undefined where the files cannot be used here. */
-  async #usable(
-    { definitions, content }: Loaded,
-    suspensions: Loaded["suspensions"],
-  ): Promise<Definitions | undefined> {
-    if (!definitions || !this.#fits(definitions)) return undefined;
-    const set = withSuspensions(definitions, suspensions ?? this.#state.files.suspensions);
-    await settleRevision(set, content.tools.memory);
-    return set;
-  }
-
-  #next(
-    state: State,
-    definitions: Definitions | undefined,
-    suspensions: Definitions["suspensions"] | undefined,
-  ): State {
-    if (!definitions) return rejected(state, suspensions);
-    const set = withSuspensions(definitions, suspensions ?? state.files.suspensions);
-    return accepted(state, set, { kind: "files", folder: this.#folder });
-  }
-
-  /** Errors that leave a set usable: faults of the suspension file, mostly. */
-  #reportFaults(problems: readonly LocatedProblem[]): void {
-    const faults = errorsIn(problems);
-    if (faults.length > 0) this.#feeding.report(`Taken with faults: ${summariseProblems(faults)}`, faults);
-  }
-
-  /** A change that takes this program's environment away is refused like any other broken one. */
-  #fits(definitions: Definitions): boolean {
-    try {
-      requireEnvironment(definitions, this.#options.environment, this.#folder);
-      return true;
-    } catch (error) {
-      this.#feeding.report(messageOf(error));
-      return false;
-    }
-  }
-
-  #reject(problems: readonly LocatedProblem[]): void {
-    const { revision } = this.#state.inForce;
-    const summary = printable(`definitions ${shortRevision(revision)} stay in force: ${summariseProblems(problems)}`);
-    this.#feeding.emit("rejected", { revision, at: new Date(), problems, summary });
-  }
-
-  async #readLocalOverrides({ scan: { localOverrides: found } }: FolderContent): Promise<void> {
-    const { overrides, report } = this.#feeding;
-    if (!this.#feeding.allowsLocalOverrides()) {
-      overrides.useLocalFile(new Map());
-      if (found && !this.#leftAlone)
-        report(`${localOverridesFile} is left alone: this environment has no local-overrides.`);
-      this.#leftAlone = found !== undefined;
-      return;
-    }
-    const { values, problems }: LocalOverrides = await readLocalOverrides(found);
-    if (values) overrides.useLocalFile(values);
-    if (problems.length > 0) report(`${localOverridesFile} cannot be used: ${summariseProblems(problems)}`, problems);
   }
 
   /** One copy after the other; a copy that cannot be kept is a problem, not a failure. */
@@ -229,10 +162,6 @@ export class FolderFeed implements Feed {
         this.#feeding.report(`No copy of the definitions could be kept in “${lastGood}”: ${messageOf(error)}`);
       });
   }
-}
-
-function errorsIn(problems: readonly LocatedProblem[]): readonly LocatedProblem[] {
-  return problems.filter(({ severity }) => severity === "error");
 }
 
 function messageOf(error: unknown): string {

@@ -3,34 +3,57 @@ import type { Definitions } from "../model/index.ts";
 import { FlagsError } from "./errors.ts";
 import { Flags } from "./flags.ts";
 import { FolderFeed } from "./folder-feed.ts";
-import type { FlagsOptions } from "./options.ts";
+import { type Followable, type Opened, open, type StartedFeed } from "./followable.ts";
+import type { FlagsOptions, ShelfOptions } from "./options.ts";
 import { requireEnvironment } from "./require-environment.ts";
 import { DefinitionStore, type Origin, opened, withSuspensions } from "./store.ts";
 import { summariseProblems } from "./summary.ts";
 
 /**
- * Opens a folder of definition files and follows it: a saved file changes verdicts without a restart, a broken one is
- * refused and the old set goes on.
+ * Opens a folder of definition files, or a shelf, and follows it: a saved file or a published edition changes verdicts
+ * without a restart, a broken one is refused and the old set goes on.
  *
- * @throws {FlagsError} with every problem, when the folder cannot be used at this first opening
+ * @throws {FlagsError} with every problem, when the folder or the shelf cannot be used at this first opening
  *
  * @example
  * const flags = await followFlags("./flags", { environment: "production" });
  * if (flags.value("zone-fares", { account: { id: "A-17" } })) quoteByZone();
  */
-export async function followFlags<C = undefined>(folder: string, options: FlagsOptions<C> = {}): Promise<Flags<C>> {
-  const loaded = await judgeContent(await readFolder(folder));
-  const start = await startingPoint(folder, loaded, options);
-  requireEnvironment(start.definitions, options.environment, folder);
-  const store = new DefinitionStore(opened(start.definitions, start.origin));
-  let feed: FolderFeed | undefined;
+export function followFlags<C = undefined>(folder: string, options?: FlagsOptions<C>): Promise<Flags<C>>;
+/**
+ * @param shelf from `iudex/fleet`: `webShelf(…)`, `redisShelf(…)`, `postgresShelf(…)` or `folderShelf(…)`
+ *
+ * @example
+ * const shelf = webShelf("https://config.ternhaven.example/flags/");
+ * const flags = await followFlags(shelf, { environment: "production", keys, lastGood: "./var/flags" });
+ */
+export function followFlags<C = undefined>(shelf: Followable, options?: ShelfOptions<C>): Promise<Flags<C>>;
+export async function followFlags<C = undefined>(
+  source: string | Followable,
+  options: FlagsOptions<C> & ShelfOptions<C> = {},
+): Promise<Flags<C>> {
+  const { definitions, origin, feed } =
+    typeof source === "string" ? await openFolder(source, options) : await shelfOf(source)[open](options);
+  const store = new DefinitionStore(opened(definitions, origin));
+  let started: StartedFeed | undefined;
   const flags = Flags.of<C>(store, options, (feeding) => {
-    feed = new FolderFeed(folder, loaded, options, feeding);
-    return feed;
+    started = feed(feeding);
+    return started;
   });
-  feed!.tellOpening(start.notes);
-  await feed!.start();
+  await started!.start();
   return flags.release();
+}
+
+function shelfOf(source: Followable): Followable {
+  if (typeof source?.[open] === "function") return source;
+  throw new FlagsError("What is to be followed is neither the path of a folder nor a shelf made by iudex/fleet.");
+}
+
+async function openFolder<C>(folder: string, options: FlagsOptions<C>): Promise<Opened> {
+  const loaded = await judgeContent(await readFolder(folder));
+  const { definitions, origin, notes } = await startingPoint(folder, loaded, options);
+  requireEnvironment(definitions, options.environment, folder);
+  return { definitions, origin, feed: (feeding) => new FolderFeed(folder, loaded, options, feeding, notes) };
 }
 
 interface Start {

@@ -11,10 +11,22 @@ export type {
   ProblemEvent,
   RejectedEvent,
 } from "./events.ts";
+export type { Feeding } from "./feed.ts";
 export { Flags } from "./flags.ts";
 export { followFlags } from "./follow-flags.ts";
+export { type Followable, type Opened, open, type StartedFeed } from "./followable.ts";
 export type { PossibleOutcomes } from "./guard.ts";
-export type { AskingOptions, CodeOverrides, Context, FlagsOptions, OverrideBlock, PinOptions } from "./options.ts";
+export { LocalLayers } from "./local-layers.ts";
+export type {
+  AskingOptions,
+  CodeOverrides,
+  Context,
+  EditionKeys,
+  FlagsOptions,
+  OverrideBlock,
+  PinOptions,
+  ShelfOptions,
+} from "./options.ts";
 export { Written } from "./override-variable.ts";
 export { type OverrideValue, resolveOverrides, textLayerValue, Variant, variant } from "./overrides.ts";
 export {
@@ -28,7 +40,10 @@ export {
   signPass,
 } from "./pass.ts";
 export { PinnedFlags, type ValuesOptions } from "./pinned.ts";
-export { DefinitionStore, type HistoryEntry, type Origin, opened } from "./store.ts";
+export { errorsIn, putIntoForce } from "./put-into-force.ts";
+export { requireEnvironment } from "./require-environment.ts";
+export { DefinitionStore, type HistoryEntry, type Origin, opened, type ShelfOrigin, suspended } from "./store.ts";
+export { summariseProblems } from "./summary.ts";
 export {
   type ActiveSpan,
   type AskedBy,

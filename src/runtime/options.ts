@@ -1,3 +1,4 @@
+import type { JWK } from "jose";
 import type { NameOf, ValueOf } from "../catalogue/index.ts";
 import type { Variant } from "./overrides.ts";
 import type { Pass, PassKeys, PassRules } from "./pass.ts";
@@ -50,6 +51,35 @@ export interface FlagsOptions<C = undefined> extends AskingOptions<C> {
   readonly watch?: boolean | Partial<WatchTimes> | undefined;
   /** A folder for copies of good sets, from which a start succeeds while the files are broken. */
   readonly lastGood?: string | undefined;
+  /** The text of IUDEX_OVERRIDES; the process's own by default. */
+  readonly overrides?: string | undefined;
+}
+
+/** A set of JSON Web Keys (RFC 7517) by which editions are verified. */
+export interface EditionKeys {
+  readonly keys: readonly JWK[];
+}
+
+/** How a shelf is followed. */
+export interface ShelfOptions<C = undefined> extends AskingOptions<C> {
+  /**
+   * The public keys of those who may publish, or a function that gives those of the moment, so that they can rotate.
+   * Without them nothing is verified, which a "problem" says once.
+   */
+  readonly keys?: EditionKeys | (() => EditionKeys | Promise<EditionKeys>) | undefined;
+  /** A folder for copies of good editions, from which a start succeeds while the shelf does not answer. */
+  readonly lastGood?: string | undefined;
+  /**
+   * How long a start waits for a shelf that does not answer while there is no copy: milliseconds, or true for as long as
+   * it takes. By default a start fails at once.
+   */
+  readonly wait?: number | boolean | undefined;
+  /** A "problem" is told when the shelf has confirmed nothing for so long; milliseconds, five minutes by default. */
+  readonly staleAfter?: number | undefined;
+  /** What this program is called in the roll-call; the name of its main file by default. */
+  readonly name?: string | undefined;
+  /** The path of an `overrides.local.yaml` that counts where the environment allows it. */
+  readonly localOverrides?: string | undefined;
   /** The text of IUDEX_OVERRIDES; the process's own by default. */
   readonly overrides?: string | undefined;
 }

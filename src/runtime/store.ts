@@ -5,8 +5,26 @@ import { DefinitionSet } from "../model/index.ts";
 export type Origin =
   | { readonly kind: "files"; readonly folder: string }
   | { readonly kind: "last-good"; readonly file: string; readonly savedAt: string }
+  | ShelfOrigin
   | { readonly kind: "history"; readonly revision: string }
   | { readonly kind: "code" };
+
+/** An edition of a shelf, and how sure it is that there is no newer one. */
+export interface ShelfOrigin {
+  readonly kind: "shelf";
+  /** What the shelf is called; without secrets. */
+  readonly shelf: string;
+  /** The name of the definition set on the shelf. */
+  readonly set: string;
+  /** The number of the edition in force. */
+  readonly edition: number;
+  /** Whether it was opened from the copy in `lastGood`, and the shelf has not been heard since. */
+  readonly kept: boolean;
+  /** When the shelf last said that this is its newest edition, by this machine's clock. */
+  readonly confirmed: Date;
+  /** The newest edition, where it was refused; the one in force goes on. */
+  readonly refused?: { readonly edition: number; readonly why: string } | undefined;
+}
 
 /** A revision that has been in force. */
 export interface HistoryEntry {

@@ -12,6 +12,7 @@ import {
   type LoadedFile,
   type LoadedList,
   listKey,
+  listsIn,
   loadedFile,
   loadFolder,
   loadList,
@@ -152,7 +153,7 @@ async function loadFile(path: string): Promise<Loaded> {
   const root = await realpath(dirname(path));
   const lists = new Map<string, LoadedList>();
   for (const request of listRequests([loaded.document], tools.memory)) {
-    const list = await loadList(root, request, { aside: tools.aside, left: limits.allListBytes });
+    const list = await loadList(listsIn(root), request, { aside: tools.aside, left: limits.allListBytes });
     const nobody = { ids: IdSet.from([]), digest: digestOfIds([]) };
     lists.set(listKey(request), list.result.fault ? { ...list, result: nobody } : list);
   }

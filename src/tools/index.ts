@@ -26,6 +26,7 @@ export { type SetIdsRequest, setIds } from "./edit/set-ids.ts";
 export { reinstate, type SuspendRequest, suspend } from "./edit/suspend.ts";
 export { Git } from "./git/git.ts";
 export { type HistoryEntry, type HistoryOptions, historyOf } from "./history.ts";
+export { optionalPackage } from "./optional-package.ts";
 export { type PeopleOptions, type PeopleRead, type Progress, readPeople, type See } from "./people.ts";
 export { makeStarter, type Starter } from "./starter.ts";
 export { ToolError } from "./tool-error.ts";

@@ -1,5 +1,4 @@
 import { randomUUID } from "node:crypto";
-import { readFile } from "node:fs/promises";
 import type { Command } from "commander";
 import { reasonOf } from "../../folder/index.ts";
 import { parsePath } from "../../language/index.ts";
@@ -13,9 +12,9 @@ import {
   textLayerValue,
   Written,
 } from "../../runtime/index.ts";
-import { isObject, own } from "../../values/index.ts";
 import { type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, setFor } from "../folder.ts";
+import { keyFrom } from "../key.ts";
 import { type ExitCode, json, type Output, UsageError } from "../output.ts";
 
 export interface PassCommand extends FolderOptions {
@@ -47,7 +46,7 @@ async function pass(pairs: readonly string[], options: PassCommand, output: Outp
   const subject = options.subject === undefined ? undefined : subjectOf(options.subject);
   const id = randomUUID();
   const { environment } = set;
-  const token = await signed({ flags, environment, expires, subject, id }, await keyFrom(options.key));
+  const token = await signed({ flags, environment, expires, subject, id }, await signingKey(options.key));
   const until = new Date(expires).toISOString();
   if (options.json) output.out(json({ pass: token, id, flags, environment, subject, expires: until }));
   else {
@@ -103,23 +102,8 @@ function lengthOf(text: string): number {
   return Number(match[1]) * units[match[2] as keyof typeof units];
 }
 
-async function keyFrom(file: string | undefined): Promise<PassKey> {
-  const text = file === undefined ? process.env[keyVariable] : await readFile(file, "utf8").catch(() => undefined);
-  if (text === undefined) {
-    throw new UsageError(
-      file === undefined ? "There is no key to sign with." : `The key file “${file}” cannot be read.`,
-      `write --key FILE, or put a JSON Web Key into ${keyVariable}`,
-    );
-  }
-  try {
-    const key: unknown = JSON.parse(text);
-    if (isObject(key) && typeof own(key, "kid") === "string" && typeof own(key, "alg") === "string")
-      return key as unknown as PassKey;
-  } catch {
-    // Said below; what the file holds is a secret and is not shown.
-  }
-  throw new UsageError(
-    "The key is no JSON Web Key with kid and alg.",
-    'write { "kty": "OKP", "kid": "2026-11", "alg": "EdDSA", … }',
-  );
+async function signingKey(file: string | undefined): Promise<PassKey> {
+  const key = await keyFrom(file, keyVariable);
+  if (key) return key as PassKey;
+  throw new UsageError("There is no key to sign with.", `write --key FILE, or put a JSON Web Key into ${keyVariable}`);
 }

@@ -1,0 +1,147 @@
+import { userInfo } from "node:os";
+import type { Published, PublishKey, PublishPlan, PublishRequest } from "../fleet/index.ts";
+import { renderProblems } from "../folder/index.ts";
+import type { PartChange } from "../insight/index.ts";
+import { NothingToChange } from "../tools/index.ts";
+import { printable, sentenceList } from "../values/index.ts";
+import { renderChanges, renderReach } from "./changes.ts";
+import { type EnvironmentReach, reachOf } from "./edit.ts";
+import { instantOf } from "./instant.ts";
+import { keyFrom, keySetFrom } from "./key.ts";
+import {
+  count,
+  type ExitCode,
+  explanationPaint,
+  json,
+  number,
+  type Output,
+  problemPaint,
+  UsageError,
+} from "./output.ts";
+
+export const keyVariable = "IUDEX_PUBLISH_KEY";
+export const keyOption = [
+  "--key <file>",
+  `the private JSON Web Key to sign with; else the one in ${keyVariable}`,
+] as const;
+
+/** Options of the commands that put an edition on a shelf. */
+export interface PublishingOptions {
+  readonly key?: string | undefined;
+  readonly keys?: string | undefined;
+  readonly set?: string | undefined;
+  readonly by?: string | undefined;
+  readonly note?: string | undefined;
+  readonly people?: string | undefined;
+  readonly env?: string | undefined;
+  readonly at?: string | undefined;
+  readonly above?: string | undefined;
+  readonly yes?: boolean | undefined;
+  readonly json?: boolean | undefined;
+}
+
+/** Works an edition out, shows what it changes and whom that reaches, asks, and puts it on the shelf. */
+export async function putOnShelf(
+  called: string,
+  options: PublishingOptions,
+  output: Output,
+  publish: (request: PublishRequest) => Promise<Published>,
+): Promise<ExitCode> {
+  const at = instantOf(options.at);
+  let reach: readonly EnvironmentReach[] | undefined;
+  const request: PublishRequest = {
+    key: (await keyFrom(options.key, keyVariable)) as PublishKey | undefined,
+    keys: await keySetFrom(options.keys),
+    by: options.by ?? userInfo().username,
+    note: options.note,
+    set: options.set,
+    above: options.above === undefined ? undefined : wholeNumber(options.above, "--above"),
+    at,
+    confirm: async (plan) => {
+      reach = await reachOf(plan, options, at, output);
+      if (!options.json) output.out(shown(plan, reach, options, called, output));
+      return allowed(options, output);
+    },
+  };
+  try {
+    const { plan, edition } = await publish(request);
+    if (plan.refused.length > 0) return refuse(plan, options, output);
+    if (options.json) output.out(json({ ...answer(plan, reach), published: edition !== undefined, edition }));
+    else if (edition)
+      output.out(`Published as edition ${edition.number} of ${edition.set}${request.key ? "" : ", unsigned"}.\n`);
+    else output.out("Nothing was published.\n");
+    return edition ? 0 : 1;
+  } catch (error) {
+    if (!(error instanceof NothingToChange)) throw error;
+    if (options.json) output.out(json({ published: false, changes: [], message: error.message }));
+    else output.out(`${error.message}\n`);
+    return 0;
+  }
+}
+
+export function wholeNumber(text: string, option: string): number {
+  if (/^[1-9]\d{0,14}$/.test(text)) return Number(text);
+  throw new UsageError(`“${text}” is no number of an edition.`, `write ${option} 7`);
+}
+
+async function allowed({ yes }: PublishingOptions, output: Output): Promise<boolean> {
+  if (yes) return true;
+  if (output.confirm) return output.confirm("Publish this?");
+  throw new UsageError("Nothing was published: there is nobody at a terminal to ask.", "add --yes");
+}
+
+function shown(
+  plan: PublishPlan,
+  reach: readonly EnvironmentReach[] = [],
+  options: PublishingOptions,
+  called: string,
+  output: Output,
+): string {
+  const paint = explanationPaint(output.colour);
+  const { all, fresh, freshBytes } = plan.files;
+  const files = `${count(all, "file")}, ${number(fresh)} new (${size(freshBytes)})`;
+  const head = paint.faint(`edition ${plan.number} of ${plan.set} for ${called}: ${files}`);
+  const meaning = plan.before ? renderMeaning(plan.changes, output) : firstEdition(plan.changes);
+  const reached = reach.map((each) =>
+    renderReach(each, { file: options.people!, environment: each.environment }, output),
+  );
+  return [printable(head), meaning, ...reached, ...plan.remarks, ""].join("\n\n");
+}
+
+/** What an edition changes; the first one brings everything, which is counted. */
+export function renderMeaning(changes: readonly PartChange[], output: Output): string {
+  return changes.length === 0 ? "Nothing changes in what the definitions mean." : renderChanges(changes, output);
+}
+
+export function firstEdition(changes: readonly PartChange[]): string {
+  const of = (part: PartChange["part"], plural?: string) => {
+    const n = changes.filter((change) => change.part === part).length;
+    return n === 0 ? [] : [count(n, part, plural)];
+  };
+  const parts = [...of("flag"), ...of("cohort"), ...of("window"), ...of("environment"), ...of("suspension")];
+  return `The first edition: ${sentenceList(parts)}.`;
+}
+
+function size(bytes: number): string {
+  return bytes < 100_000 ? `${(bytes / 1_000).toFixed(1)} kB` : `${(bytes / 1_000_000).toFixed(1)} MB`;
+}
+
+function refuse(plan: PublishPlan, options: PublishingOptions, output: Output): ExitCode {
+  if (options.json) {
+    output.out(json({ ...answer(plan, undefined), published: false, refused: plan.refused }));
+    return 1;
+  }
+  const rendered = renderProblems(plan.refused, {
+    text: (file) => plan.textOf(file),
+    paint: problemPaint(output.colour),
+  });
+  output.err(`${rendered}\n\nNothing was published: iudex check refuses it, ${count(plan.refused.length, "error")}.\n`);
+  return 1;
+}
+
+function answer(
+  { set, number, before, after, changes, files }: PublishPlan,
+  reach: readonly EnvironmentReach[] | undefined,
+) {
+  return { set, number, from: before?.revision, to: after?.revision, changes, files, ...(reach ? { reach } : {}) };
+}

@@ -1,0 +1,31 @@
+/** What is wrong with an edition itself: trying again will not help, another edition may. The message ends a sentence. */
+export class EditionFault extends Error {
+  override readonly name = "EditionFault";
+}
+
+/** What a shelf does not do at the moment: it does not answer, or a file is not there yet. */
+export class ShelfFault extends Error {
+  override readonly name = "ShelfFault";
+  /** How long the shelf wants to be left alone, in milliseconds. */
+  readonly wait: number | undefined;
+
+  constructor(message: string, { wait, cause }: { readonly wait?: number | undefined; readonly cause?: unknown } = {}) {
+    super(message, { cause });
+    this.wait = wait;
+  }
+}
+
+export function reasonOf(error: unknown): string {
+  if (!(error instanceof Error)) return String(error);
+  const { cause, message } = error;
+  if (error instanceof ShelfFault || error instanceof EditionFault || !(cause instanceof Error)) return withCode(error);
+  return `${message}: ${withCode(cause)}`;
+}
+
+/** Errors of connections often have a code and no words; a list of them has those of its members. */
+function withCode(error: Error): string {
+  const { code, errors } = error as { code?: string; errors?: unknown };
+  if (error.message !== "") return error.message;
+  const first: unknown = Array.isArray(errors) ? errors[0] : undefined;
+  return first instanceof Error ? first.message : (code ?? error.name);
+}

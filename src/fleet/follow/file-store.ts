@@ -1,0 +1,174 @@
+import { createHash, randomUUID } from "node:crypto";
+import { createReadStream, existsSync } from "node:fs";
+import { copyFile, mkdir, mkdtemp, open, readdir, rename, rm, stat } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { reasonOf, type StoredFile } from "../../folder/index.ts";
+import type { EditionFile } from "../edition.ts";
+import { ShelfFault } from "../faults.ts";
+
+/** Half-written files and files of no edition that are older than this were left behind; younger ones may be another's. */
+const abandonedAfter = 3_600_000;
+
+/** The rest of what a place in memory is called, where a machine has one. */
+const inMemory = "/dev/shm";
+
+/**
+ * The files of editions on this machine, each under its digest, whole or not at all. They stand in the folder for good
+ * copies; where there is none, or it takes nothing (a full disk, say), in a folder of this process's own that goes with
+ * it.
+ */
+export class FileStore {
+  readonly #kept: string | undefined;
+  /** By the folder that it is made in; made once, when first needed. */
+  readonly #own = new Map<string, Promise<string | undefined>>();
+
+  /** @param kept the folder for good copies */
+  constructor(kept: string | undefined) {
+    this.#kept = kept;
+  }
+
+  /** Where a file stands, if it does and is whole; its bytes are read for it where `verify` says so. */
+  async find({ path: file, sha256, bytes }: EditionFile, verify: boolean): Promise<StoredFile | undefined> {
+    for (const directory of await this.#directories()) {
+      const path = join(directory, sha256);
+      const found = await stat(path).catch(() => undefined);
+      if (found?.size !== bytes) continue;
+      if (!verify || (await digestOf(path)) === sha256) return { file, path, sha256, size: bytes };
+    }
+    return undefined;
+  }
+
+  /**
+   * Takes a file in while it is fetched.
+   *
+   * @throws {ShelfFault} where it is not what the edition says, or cannot be stored anywhere
+   */
+  async take(file: EditionFile, fetch: () => AsyncIterable<Uint8Array>): Promise<StoredFile> {
+    let refused: unknown;
+    for await (const directory of this.#places()) {
+      try {
+        return await takeInto(directory, file, fetch());
+      } catch (error) {
+        if (!isOfStorage(error)) throw error;
+        refused = error;
+      }
+    }
+    throw new ShelfFault(`“${file.path}” cannot be stored on this machine: ${reasonOf(refused)}.`);
+  }
+
+  /** Makes sure that the files of an edition stand in the folder for good copies. @throws where they cannot */
+  async keep(files: readonly EditionFile[]): Promise<void> {
+    if (this.#kept === undefined) return;
+    const directory = filesOf(this.#kept);
+    await mkdir(directory, { recursive: true, mode: 0o700 });
+    for (const file of files) {
+      const path = join(directory, file.sha256);
+      const there = await stat(path).catch(() => undefined);
+      if (there?.size === file.bytes) continue;
+      const elsewhere = await this.find(file, true);
+      if (!elsewhere) throw new Error(`the file ${file.path} is not there any more`);
+      const aside = join(directory, `.${randomUUID()}.tmp`);
+      try {
+        await copyFile(elsewhere.path, aside);
+        await rename(aside, path);
+      } finally {
+        await rm(aside, { force: true });
+      }
+    }
+  }
+
+  /** Removes what belongs to none of the editions that are kept, but for what is young. */
+  async forget(wanted: ReadonlySet<string>): Promise<void> {
+    for (const directory of await this.#directories()) {
+      const isOwn = this.#kept === undefined || directory !== filesOf(this.#kept);
+      for (const name of await readdir(directory).catch(() => [])) {
+        const path = join(directory, name);
+        const found = wanted.has(name) ? undefined : await stat(path).catch(() => undefined);
+        if (found && (isOwn || Date.now() - found.mtimeMs > abandonedAfter)) await rm(path, { force: true });
+      }
+    }
+  }
+
+  async close(): Promise<void> {
+    for (const own of await this.#owns()) await rm(own, { recursive: true, force: true });
+  }
+
+  async #owns(): Promise<string[]> {
+    return (await Promise.all(this.#own.values())).filter((own) => own !== undefined);
+  }
+
+  async #directories(): Promise<string[]> {
+    return [...(this.#kept === undefined ? [] : [filesOf(this.#kept)]), ...(await this.#owns())];
+  }
+
+  /** Where files may be put, the best first; what cannot be made is passed over. */
+  async *#places(): AsyncGenerator<string> {
+    if (this.#kept !== undefined) {
+      const directory = filesOf(this.#kept);
+      const isThere = await mkdir(directory, { recursive: true, mode: 0o700 }).then(
+        () => true,
+        () => false,
+      );
+      if (isThere) yield directory;
+    }
+    for (const above of [tmpdir(), ...(existsSync(inMemory) ? [inMemory] : [])]) {
+      const own = await this.#ownIn(above);
+      if (own !== undefined) yield own;
+    }
+  }
+
+  /** Several files may want it at once. */
+  #ownIn(above: string): Promise<string | undefined> {
+    let own = this.#own.get(above);
+    if (!own) {
+      own = mkdtemp(join(above, "iudex-editions-")).catch(() => undefined);
+      this.#own.set(above, own);
+    }
+    return own;
+  }
+}
+
+function filesOf(kept: string): string {
+  return join(kept, "files");
+}
+
+/** Faults of the disk, not of what was fetched. */
+function isOfStorage(error: unknown): boolean {
+  return !(error instanceof ShelfFault);
+}
+
+async function takeInto(directory: string, file: EditionFile, pieces: AsyncIterable<Uint8Array>): Promise<StoredFile> {
+  const aside = join(directory, `.${randomUUID()}.tmp`);
+  const handle = await open(aside, "wx", 0o600);
+  try {
+    const hash = createHash("sha256");
+    let size = 0;
+    for await (const piece of pieces) {
+      size += piece.length;
+      if (size > file.bytes) throw new ShelfFault(`“${file.path}” is longer than its edition says.`);
+      hash.update(piece);
+      await handle.write(piece);
+    }
+    if (size < file.bytes) throw new ShelfFault(`“${file.path}” is cut off: ${size} of ${file.bytes} bytes came.`);
+    if (hash.digest("hex") !== file.sha256) throw new ShelfFault(`“${file.path}” is not what its edition says.`);
+    await handle.sync();
+    await handle.close();
+    const path = join(directory, file.sha256);
+    await rename(aside, path);
+    return { file: file.path, path, sha256: file.sha256, size };
+  } finally {
+    await handle.close().catch(() => {});
+    await rm(aside, { force: true });
+  }
+}
+
+async function digestOf(path: string): Promise<string | undefined> {
+  try {
+    const hash = createHash("sha256");
+    for await (const piece of createReadStream(path)) hash.update(piece as Buffer);
+    return hash.digest("hex");
+  } catch {
+    return undefined;
+  }
+}

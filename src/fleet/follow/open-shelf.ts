@@ -1,0 +1,42 @@
+import type { Opened, ShelfOptions } from "../../runtime/index.ts";
+import type { Place } from "../shelf.ts";
+import { EditionReader } from "./edition-reader.ts";
+import { FileStore } from "./file-store.ts";
+import { readEditions } from "./kept-editions.ts";
+import { ShelfFeed } from "./shelf-feed.ts";
+import { startingPoint } from "./starting-point.ts";
+
+/**
+ * Opens a shelf: its newest edition, or the newest good copy where it cannot be had.
+ *
+ * @throws {FlagsError} that says why there is neither
+ */
+export async function openShelf(place: Place, options: ShelfOptions<unknown>): Promise<Opened> {
+  const { lastGood, keys } = options;
+  const store = new FileStore(lastGood);
+  const kept = lastGood === undefined ? undefined : await readEditions(lastGood);
+  const reader = new EditionReader(place, keys, store, kept);
+  try {
+    const start = await startingPoint(place, reader, kept, options);
+    const { definitions } = start.read.loaded;
+    const origin = {
+      kind: "shelf" as const,
+      shelf: place.called,
+      set: start.read.edition.set,
+      edition: start.read.edition.number,
+      kept: start.kept,
+      confirmed: new Date(start.kept ? kept!.confirmed : Date.now()),
+    };
+    const notes = [...start.notes];
+    if (keys === undefined) notes.push(`Nothing that comes from ${place.called} is verified: no keys are given.`);
+    return {
+      definitions: definitions!,
+      origin,
+      feed: (feeding) => new ShelfFeed({ place, options, store, reader, kept, feeding, start: { ...start, notes } }),
+    };
+  } catch (error) {
+    reader.close();
+    await store.close();
+    throw error;
+  }
+}

@@ -1,0 +1,60 @@
+import type { Flags } from "../runtime/index.ts";
+
+/** What of a meter of OpenTelemetry is used. */
+export interface GaugeMeter {
+  createObservableGauge(
+    name: string,
+    options: { readonly description: string; readonly unit: string },
+  ): ObservableGauge;
+}
+
+export interface ObservableGauge {
+  addCallback(callback: (result: GaugeResult) => void): void;
+  removeCallback(callback: (result: GaugeResult) => void): void;
+}
+
+export interface GaugeResult {
+  observe(value: number, attributes?: Record<string, string>): void;
+}
+
+/**
+ * Tells where a follower stands, by the program's own meter: `iudex.edition` (the number in force),
+ * `iudex.edition.age` (seconds since the shelf confirmed that it is the newest) and `iudex.edition.refused` (the number
+ * of the newest edition while it is refused, else 0), each with the attribute `iudex.set`.
+ *
+ * @returns a function that ends it
+ *
+ * @example const end = shelfGauges(flags, metrics.getMeter("iudex"));
+ */
+export function shelfGauges(flags: Pick<Flags<never>, "origin">, meter: GaugeMeter): () => void {
+  const gauges = [
+    gauge("iudex.edition", "The edition in force", "{edition}", ({ edition }) => edition),
+    gauge("iudex.edition.age", "Since the shelf confirmed the edition", "s", ({ confirmed }) =>
+      Math.max(0, (Date.now() - confirmed.getTime()) / 1_000),
+    ),
+    gauge(
+      "iudex.edition.refused",
+      "The newest edition while it is refused",
+      "{edition}",
+      ({ refused }) => refused?.edition ?? 0,
+    ),
+  ];
+  const ends = gauges.map((begin) => begin(meter, flags));
+  return () => {
+    for (const end of ends) end();
+  };
+}
+
+type ShelfOrigin = Extract<Flags["origin"], { kind: "shelf" }>;
+
+function gauge(name: string, description: string, unit: string, value: (origin: ShelfOrigin) => number) {
+  return (meter: GaugeMeter, flags: Pick<Flags<never>, "origin">) => {
+    const made = meter.createObservableGauge(name, { description, unit });
+    const callback = (result: GaugeResult) => {
+      const { origin } = flags;
+      if (origin.kind === "shelf") result.observe(value(origin), { "iudex.set": origin.set });
+    };
+    made.addCallback(callback);
+    return () => made.removeCallback(callback);
+  };
+}

@@ -1,0 +1,104 @@
+import { createHash } from "node:crypto";
+import { mkdtemp, readFile, rm, writeFile } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { checkDefinitions } from "../../checks/index.ts";
+import {
+  judgeContent,
+  type Loaded,
+  type LocatedProblem,
+  loadFolder,
+  locateProblems,
+  nameInFolder,
+  readStored,
+  reasonOf,
+  type StoredFile,
+} from "../../folder/index.ts";
+import { errorsIn } from "../../runtime/index.ts";
+import { ToolError } from "../../tools/index.ts";
+import type { NewFile } from "../shelf.ts";
+
+/** The files of an edition to be, byte for byte, read and checked as they will stand on the shelf. */
+export interface Snapshot {
+  readonly files: readonly NewFile[];
+  readonly loaded: Loaded;
+  /** Errors for which `check` refuses them. */
+  readonly errors: readonly LocatedProblem[];
+}
+
+/** Files by their paths in the folder. */
+export type Files = ReadonlyMap<string, Uint8Array>;
+
+/** Where snapshots stand until what is done with them is done. */
+export class Snapshots {
+  readonly #directory: string;
+
+  private constructor(directory: string) {
+    this.#directory = directory;
+  }
+
+  static async make(): Promise<Snapshots> {
+    return new Snapshots(await mkdtemp(join(tmpdir(), "iudex-publish-")));
+  }
+
+  /** @param at epoch milliseconds, for the checks */
+  async take(files: Files, at: number): Promise<Snapshot> {
+    const stored: StoredFile[] = [];
+    for (const [file, bytes] of files) {
+      const sha256 = createHash("sha256").update(bytes).digest("hex");
+      const path = join(this.#directory, sha256);
+      await writeFile(path, bytes, { mode: 0o600 });
+      stored.push({ file, path, sha256, size: bytes.length });
+    }
+    const loaded = await judgeContent(await readStored(stored));
+    loaded.content.tools.aside.close();
+    const later = loaded.definitions ? checkDefinitions(loaded.definitions, { at }) : [];
+    const errors = errorsIn(await locateProblems(loaded, later));
+    const read = (path: string) => () => readFile(path);
+    return {
+      files: stored.map(({ file, path, sha256, size }) => ({ path: file, sha256, bytes: size, read: read(path) })),
+      loaded,
+      errors,
+    };
+  }
+
+  async close(): Promise<void> {
+    await rm(this.#directory, { recursive: true, force: true });
+  }
+}
+
+/**
+ * The files of a folder that belong to its set: definitions, suspensions, and the lists and schemas that they name.
+ *
+ * @throws {ToolError} where there is no such folder, or one of the files cannot be read
+ */
+export async function filesOfFolder(folder: string): Promise<Files> {
+  const { content } = await loadFolder(folder);
+  const { root, definitions, suspended } = content.scan;
+  if (root === undefined) throw new ToolError(`There is no folder “${folder}”.`, "make one with iudex new");
+  const named = [...definitions, ...(suspended ? [suspended] : [])].map(({ file, path }) => [file, path] as const);
+  const lists = [...content.lists.values()].flatMap(({ request, path }) =>
+    path === undefined ? [] : [[request.file, path] as const],
+  );
+  const schemas = [...content.schemas].flatMap(([file, { fault }]) =>
+    fault ? [] : [[file, join(root, file)] as const],
+  );
+  const files = new Map<string, Uint8Array>();
+  for (const [file, path] of [...named, ...lists, ...schemas]) files.set(nameInFolder(file), await bytesOf(path));
+  return files;
+}
+
+async function bytesOf(path: string): Promise<Uint8Array> {
+  try {
+    return await readFile(path);
+  } catch (error) {
+    throw new ToolError(`“${path}” cannot be read: ${reasonOf(error)}.`, "nothing was published");
+  }
+}
+
+/** The files of a snapshot or a fetched edition again. */
+export async function filesOfStored(stored: readonly StoredFile[]): Promise<Map<string, Uint8Array>> {
+  const files = new Map<string, Uint8Array>();
+  for (const { file, path } of stored) files.set(file, await readFile(path));
+  return files;
+}

@@ -1,0 +1,72 @@
+import type { Loaded, StoredFile } from "../../folder/index.ts";
+import type { ShelfOptions } from "../../runtime/index.ts";
+import { ToolError } from "../../tools/index.ts";
+import type { Edition } from "../edition.ts";
+import { EditionFault } from "../faults.ts";
+import { EditionReader, type ReadEdition } from "../follow/edition-reader.ts";
+import { FileStore } from "../follow/file-store.ts";
+import type { Place } from "../shelf.ts";
+import { readEdition } from "../signatures.ts";
+
+export interface Standing {
+  readonly edition: Edition;
+  readonly loaded: Loaded;
+  readonly stored: readonly StoredFile[];
+}
+
+/** What stands on a shelf when somebody is about to publish. */
+export interface Found {
+  /** The newest edition; undefined where there is none, or it is not to be trusted. */
+  readonly standing: Standing | undefined;
+  /** The number of the newest, trusted or not; undefined where there is none. */
+  readonly base: number | undefined;
+  /** Why it is not to be trusted. */
+  readonly fault: string | undefined;
+}
+
+const never = new AbortController().signal;
+
+/** Reads what a shelf holds, for those who publish. */
+export class ShelfReader {
+  readonly #place: Place;
+  readonly #keys: ShelfOptions["keys"];
+  readonly #store = new FileStore(undefined);
+  readonly #reader: EditionReader;
+
+  constructor(place: Place, keys: ShelfOptions["keys"]) {
+    this.#place = place;
+    this.#keys = keys;
+    this.#reader = new EditionReader(place, keys, this.#store, undefined);
+  }
+
+  /** @throws {ShelfFault} where the shelf does not answer */
+  async newest(): Promise<Found> {
+    const found = await this.#reader.look(never);
+    if (found.kind === "edition") return { standing: found, base: found.edition.number, fault: undefined };
+    if (found.kind === "refused") return { standing: undefined, base: found.edition || undefined, fault: found.why };
+    return { standing: undefined, base: undefined, fault: undefined };
+  }
+
+  /** @throws {ToolError} where it does not stand, or is not to be trusted */
+  async earlier(number: number): Promise<ReadEdition> {
+    const text = await this.#place.list(number, never);
+    if (text === undefined)
+      throw new ToolError(`${this.#place.called} holds no edition ${number}.`, "iudex shelf lists those that stand");
+    try {
+      return await this.#reader.readEdition(await readEdition(text, this.#keys), never);
+    } catch (error) {
+      if (!(error instanceof EditionFault)) throw error;
+      throw new ToolError(`Edition ${number} cannot be put out again: ${error.message}.`);
+    }
+  }
+
+  /** Fetches and reads an edition of which the list is known and verified. */
+  read(edition: Edition): Promise<ReadEdition> {
+    return this.#reader.readEdition(edition, never);
+  }
+
+  async close(): Promise<void> {
+    this.#reader.close();
+    await this.#store.close();
+  }
+}

@@ -1,0 +1,37 @@
+import { type FoundFile, type LocalOverrides, localOverridesFile, readLocalOverrides } from "../folder/index.ts";
+import type { Feeding } from "./feed.ts";
+import { readOverrideVariable } from "./override-variable.ts";
+import { summariseProblems } from "./summary.ts";
+
+/** The override layers of this machine: the variable and the local file, which count where the environment lets them. */
+export class LocalLayers {
+  readonly #feeding: Feeding;
+  /** Whether it was told that the file is left alone. */
+  #leftAlone = false;
+
+  constructor(feeding: Feeding) {
+    this.#feeding = feeding;
+  }
+
+  /** @param text of the variable; the process's own if left out */
+  useVariable(text = process.env["IUDEX_OVERRIDES"] ?? ""): void {
+    const variable = readOverrideVariable(text);
+    this.#feeding.overrides.useVariable(variable.values);
+    for (const fault of variable.faults) this.#feeding.report(fault);
+  }
+
+  /** @param found undefined where there is no such file */
+  async useFile(found: FoundFile | undefined): Promise<void> {
+    const { overrides, report } = this.#feeding;
+    if (!this.#feeding.allowsLocalOverrides()) {
+      overrides.useLocalFile(new Map());
+      if (found && !this.#leftAlone)
+        report(`${localOverridesFile} is left alone: this environment has no local-overrides.`);
+      this.#leftAlone = found !== undefined;
+      return;
+    }
+    const { values, problems }: LocalOverrides = await readLocalOverrides(found);
+    if (values) overrides.useLocalFile(values);
+    if (problems.length > 0) report(`${localOverridesFile} cannot be used: ${summariseProblems(problems)}`, problems);
+  }
+}

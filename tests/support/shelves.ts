@@ -1,0 +1,119 @@
+import { cp, mkdtemp, rm } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { folderShelf, type PublishKey, postgresShelf, redisShelf, type Shelf, webShelf } from "iudex/fleet";
+import { exportJWK, generateKeyPair } from "jose";
+import pg from "pg";
+import { createClient } from "redis";
+import { onTestFinished } from "vitest";
+import { type Engine, has, startNginx, startPostgres, startRedis } from "./engines.ts";
+import { demoFolder } from "./folders.ts";
+
+/** A folder of its own, gone when the test is over. */
+export async function scratchFolder(): Promise<string> {
+  const folder = await mkdtemp(join(tmpdir(), "iudex-fleet-"));
+  onTestFinished(() => rm(folder, { recursive: true, force: true, maxRetries: 5 }));
+  return folder;
+}
+
+/** A copy of the demo's definitions, to be changed. */
+export async function copiedDemo(): Promise<string> {
+  const folder = join(await scratchFolder(), "flags");
+  await cp(demoFolder, folder, { recursive: true });
+  return folder;
+}
+
+/** A private key with its public half as a set. */
+export async function keyPair(kid = "2026-11", alg = "EdDSA") {
+  const { privateKey } = await generateKeyPair(alg, { extractable: true });
+  const key = { ...(await exportJWK(privateKey)), kid, alg } as PublishKey;
+  const { d: _, ...shared } = key;
+  return { key, keys: { keys: [shared] } };
+}
+
+/** A shelf of a kind, with the server behind it. */
+export interface Stand {
+  /** For those who publish. */
+  readonly shelf: Shelf;
+  /** What the command line calls it. */
+  readonly address: string;
+  /** As a process would see it that follows it. */
+  following(options?: { readonly every?: number }): Promise<Shelf>;
+  readonly engine: Engine | undefined;
+  /** The folder, where there is one. */
+  readonly folder?: string;
+}
+
+export const set = "ternhaven";
+
+export interface ShelfKind {
+  readonly name: string;
+  readonly isHere: boolean;
+  readonly hasRollCall: boolean;
+  stand(): Promise<Stand>;
+}
+
+export const shelfKinds: readonly ShelfKind[] = [
+  { name: "folder", isHere: true, hasRollCall: false, stand: standInFolder },
+  { name: "web (nginx)", isHere: has("nginx"), hasRollCall: false, stand: standOnWeb },
+  { name: "Redis", isHere: has("redis"), hasRollCall: true, stand: standInRedis },
+  { name: "PostgreSQL", isHere: has("postgres"), hasRollCall: true, stand: standInPostgres },
+];
+
+async function standInFolder(): Promise<Stand> {
+  const folder = join(await scratchFolder(), "shelf");
+  const shelf = folderShelf(folder, { set });
+  await shelf.prepare();
+  return { shelf, address: folder, folder, engine: undefined, following: async () => folderShelf(folder, { set }) };
+}
+
+export async function standOnWeb(): Promise<Stand> {
+  const folder = join(await scratchFolder(), "shelf");
+  const shelf = folderShelf(folder, { set });
+  await shelf.prepare();
+  const engine = await startNginx(folder);
+  return {
+    shelf,
+    address: engine.url,
+    folder,
+    engine,
+    following: async ({ every = 300 } = {}) => webShelf(engine.url, { set, every }),
+  };
+}
+
+export async function standInRedis(): Promise<Stand> {
+  const engine = await startRedis();
+  const address = `redis://127.0.0.1:${engine.port}`;
+  const connected = async () => {
+    const client = createClient({ url: address, socket: { reconnectStrategy: 50 } });
+    client.on("error", () => {});
+    await client.connect();
+    onTestFinished(() => client.destroy());
+    return client;
+  };
+  const shelf = redisShelf(await connected(), { set });
+  return {
+    shelf,
+    address,
+    engine,
+    following: async (options) => redisShelf(await connected(), { set, every: 300, ...options }),
+  };
+}
+
+export async function standInPostgres(): Promise<Stand> {
+  const engine = await startPostgres();
+  const pool = () => {
+    const made = new pg.Pool({ connectionString: engine.url, max: 5, connectionTimeoutMillis: 2_000 });
+    // A server that was killed cannot be told goodbye.
+    onTestFinished(() => Promise.race([made.end(), new Promise<void>((resolve) => setTimeout(resolve, 1_000))]));
+    return made;
+  };
+  const shelf = postgresShelf(pool(), { set });
+  await shelf.prepare();
+  return {
+    shelf,
+    address: engine.url,
+    engine,
+    following: async (options) => postgresShelf(pool(), { set, every: 300, ...options }),
+  };
+}
