@@ -45,7 +45,10 @@ export const usualSet = "flags";
 const mostFiles = 3 * limits.files;
 
 /** The largest list of files that is read, in bytes. */
-export const longestList = 4 * 2 ** 20;
+export const longestList = 2 * 2 ** 20;
+
+/** What is said of a longer one. */
+export const tooLong = `its list is longer than ${longestList / 2 ** 20} MB`;
 
 /** The payload of an edition's list. */
 export function payloadOf(edition: Edition): string {

@@ -2,18 +2,24 @@ import type { Flags } from "../runtime/index.ts";
 
 /** What of a meter of OpenTelemetry is used. */
 export interface GaugeMeter {
+  /** Makes a gauge that is asked for its value. */
   createObservableGauge(
     name: string,
     options: { readonly description: string; readonly unit: string },
   ): ObservableGauge;
 }
 
+/** A gauge that asks for its value when the meter is read. */
 export interface ObservableGauge {
+  /** Begins to be asked. */
   addCallback(callback: (result: GaugeResult) => void): void;
+  /** Is asked no more. */
   removeCallback(callback: (result: GaugeResult) => void): void;
 }
 
+/** Takes the value of a gauge. */
 export interface GaugeResult {
+  /** Says the value now. */
   observe(value: number, attributes?: Record<string, string>): void;
 }
 

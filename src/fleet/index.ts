@@ -16,7 +16,7 @@ export {
 export type { Follower } from "./roll-call.ts";
 export { historyOfShelf, type ShelfEntry } from "./shelf-history.ts";
 export { type EditionsOptions, folderShelf, postgresShelf, redisShelf, Shelf, webShelf } from "./shelf-of.ts";
-export type { FolderPlaceOptions } from "./shelves/folder.ts";
+export type { FolderShelfOptions } from "./shelves/folder.ts";
 export type { PostgresClient, PostgresPool, PostgresShelfOptions } from "./shelves/postgres.ts";
 export type { RedisClient, RedisShelfOptions, RedisSubscriber } from "./shelves/redis.ts";
 export type { WebShelfOptions } from "./shelves/web.ts";

@@ -5,7 +5,7 @@ import { EditionFault, ShelfFault } from "./faults.ts";
 import { openShelf } from "./follow/open-shelf.ts";
 import type { Follower } from "./roll-call.ts";
 import type { Place } from "./shelf.ts";
-import { type FolderPlaceOptions, folderPlace } from "./shelves/folder.ts";
+import { type FolderShelfOptions, folderPlace } from "./shelves/folder.ts";
 import { type PostgresPool, type PostgresShelfOptions, postgresPlace } from "./shelves/postgres.ts";
 import { type RedisClient, type RedisShelfOptions, redisPlace } from "./shelves/redis.ts";
 import { type WebShelfOptions, webPlace } from "./shelves/web.ts";
@@ -47,7 +47,6 @@ export class Shelf implements Followable {
   /**
    * The editions, newest first, as far back as they stand.
    *
-   * @param options.keys by which each is verified; nothing is without
    * @throws {ShelfFault} where the shelf does not answer
    * @throws {EditionFault} for one that cannot be read or verified
    *
@@ -100,9 +99,11 @@ export class Shelf implements Followable {
   }
 }
 
+/** Which editions are read, and how they are verified. */
 export interface EditionsOptions {
   /** How many; 20 by default. */
   readonly most?: number | undefined;
+  /** The keys by which each is verified; nothing is without. */
   readonly keys?: ShelfOptions["keys"];
 }
 
@@ -119,7 +120,7 @@ function compare(a: string, b: string): number {
  *
  * @example const flags = await followFlags(folderShelf("/mnt/flags"), { environment: "production" });
  */
-export function folderShelf(directory: string, options: FolderPlaceOptions = {}): Shelf {
+export function folderShelf(directory: string, options: FolderShelfOptions = {}): Shelf {
   return Shelf.at(folderPlace(directory, options));
 }
 

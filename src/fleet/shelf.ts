@@ -7,8 +7,8 @@ import type { Follower } from "./roll-call.ts";
 export type Look =
   /** There is none. */
   | { readonly kind: "empty" }
-  /** It is the one that is known by the mark. */
-  | { readonly kind: "same" }
+  /** It is the one that is known by the mark, or by another one now. */
+  | { readonly kind: "same"; readonly mark?: string }
   | {
       readonly kind: "list";
       /** The list of the edition: a JWS in JSON serialisation. */

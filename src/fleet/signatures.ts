@@ -1,7 +1,7 @@
 import type { JWK } from "jose";
 import type { EditionKeys, ShelfOptions } from "../runtime/index.ts";
 import { isObject, own } from "../values/index.ts";
-import { type Edition, longestList, payloadOf, readPayload } from "./edition.ts";
+import { type Edition, longestList, payloadOf, readPayload, tooLong } from "./edition.ts";
 import { EditionFault, ShelfFault } from "./faults.ts";
 
 /** A private JSON Web Key (RFC 7517) with its id (`kid`) and algorithm (`alg`): EdDSA or ES256. */
@@ -46,7 +46,7 @@ interface Jws {
  * @throws {ShelfFault} where the keys cannot be had at the moment
  */
 export async function readEdition(text: string, keys: ShelfOptions["keys"]): Promise<Edition> {
-  if (text.length > longestList) throw new EditionFault(`its list is longer than ${longestList / 2 ** 20} MB`);
+  if (text.length > longestList) throw new EditionFault(tooLong);
   const jws = readJws(text);
   const payload = keys === undefined ? jws.payload : await verified(jws, await keysOf(keys));
   return readPayload(Buffer.from(payload, "base64url").toString("utf8"));

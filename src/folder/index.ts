@@ -19,7 +19,7 @@ export {
 } from "./load.ts";
 export { type LocalOverrides, readLocalOverrides } from "./local-overrides.ts";
 export { countOf, type LocatedProblem, type RelatedLocation } from "./located.ts";
-export { packIds, resultOf } from "./packed-list.ts";
+export { idsIn, packIds, resultOf } from "./packed-list.ts";
 export { parseText } from "./parse.ts";
 export { decodeText, readText, reasonOf } from "./read-text.ts";
 export { type Paint, type RenderOptions, renderProblems, wrap } from "./render.ts";

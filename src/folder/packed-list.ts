@@ -35,10 +35,15 @@ export function resultOf(list: PackedList): ListResult {
 }
 
 export function packIds(text: string, request: ListRequest): PackedList {
-  if (text.trim() === "") return { fault: emptyList(request.file), failed: false };
-  const ids = request.file.endsWith(".csv") ? csvColumn(text, request.column) : lines(text);
+  const ids = idsIn(text, request);
   if (!Array.isArray(ids)) return { fault: ids, failed: false };
   return { packed: IdSet.from(ids).pack(), digest: digestOf(ids) };
+}
+
+/** The ids of a list as they stand in its text, or what is wrong with it. */
+export function idsIn(text: string, { file, column }: ListRequest): string[] | Fault {
+  if (text.trim() === "") return emptyList(file);
+  return file.endsWith(".csv") ? csvColumn(text, column) : lines(text);
 }
 
 /** The digest of a list by the platform's own hash, which is faster than the core's. */

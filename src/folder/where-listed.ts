@@ -1,4 +1,5 @@
 import { readFileSync } from "node:fs";
+import { listedAs } from "../model/index.ts";
 import { pointer } from "../problems/index.ts";
 import { LineIndex } from "./lines.ts";
 import { listKey } from "./lists.ts";
@@ -14,9 +15,10 @@ export function whereListed({ content, definitions }: Loaded): (cohort: string, 
   return (name, id) => {
     const cohort = definitions?.cohorts.get(name);
     if (cohort?.kind !== "list") return undefined;
-    if (cohort.file === undefined) return inDefinition(content, cohort.place, id);
+    const written = listedAs(cohort, id);
+    if (cohort.file === undefined) return inDefinition(content, cohort.place, written);
     const path = content.lists.get(listKey({ file: cohort.file, column: cohort.column }))?.path;
-    const line = path === undefined ? undefined : lineOf(path, cohort.file, cohort.column, id);
+    const line = path === undefined ? undefined : lineOf(path, cohort.file, cohort.column, written);
     return line === undefined ? undefined : `${cohort.file}:${line}`;
   };
 }

@@ -4,6 +4,7 @@ import {
   Graph,
   holdsIn,
   isInside,
+  isListed,
   pathOf,
   subjectOf,
 } from "../model/index.ts";
@@ -204,7 +205,7 @@ export class FlagSet {
       case "condition":
         return remembered(this.#condition(cohort.when), this.#memoised++);
       case "list":
-        return byId(cohort.of, (id) => cohort.ids.has(id));
+        return byId(cohort.of, (id) => isListed(cohort, id));
       case "lot":
         return byId(cohort.by, (id) => isInside(cohort.bucket.position(id), cohort.range));
     }

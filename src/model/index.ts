@@ -17,6 +17,7 @@ export {
   subjectOf,
 } from "./division.ts";
 export { flagsBehind, Graph, pathOf, type Reference, type Use } from "./graph.ts";
+export { digestForm, isListed, listedAs, saltedDigest } from "./listed.ts";
 export { type NodeKey, type NodeKind, nodeKey, partsOfKey } from "./node.ts";
 export { readAttributes } from "./read-attributes.ts";
 export { type ListReader, type ListRequest, type ListResult, listRequests, readCohorts } from "./read-cohorts.ts";

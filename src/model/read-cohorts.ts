@@ -4,6 +4,7 @@ import { parsePath } from "../language/index.ts";
 import { at, atKey, type Fault, type Problems, pointer } from "../problems/index.ts";
 import type { CohortSource, Entry, SourceFile } from "../source/index.ts";
 import { parseRange } from "../values/index.ts";
+import { digestForm } from "./listed.ts";
 import { digestOfIds } from "./revision.ts";
 import type { CohortDefinition } from "./types.ts";
 
@@ -46,7 +47,8 @@ function readCohort(entry: Entry<CohortSource>, lists: ListReader, problems: Pro
   const request = requestOf(source);
   const { ids, digest } = request ? readList(request, entry, lists, problems) : readIds(entry, problems);
   const of = parsePath(source.of ?? "").path ?? [];
-  return { kind: "list", ...common, of, ids, digest, file: request?.file, column: request?.column };
+  const { hashed } = source;
+  return { kind: "list", ...common, of, ids, hashed, digest, file: request?.file, column: request?.column };
 }
 
 function readLot({ name, source, defaults, place }: Entry<CohortSource>, share: string, problems: Problems) {
@@ -97,7 +99,20 @@ function readIds(entry: Entry<CohortSource>, problems: Problems): Ids {
   const ids = (entry.source.ids ?? []).flatMap((item, i) =>
     typeof item === "number" ? (exactDecimal(item, entry, i, problems) ?? []) : item,
   );
+  if (entry.source.hashed !== undefined) mustBeDigests(ids, entry, problems);
   return { ids: IdSet.from(ids), digest: digestOfIds(ids) };
+}
+
+function mustBeDigests(ids: readonly string[], { place }: Entry<unknown>, problems: Problems): void {
+  for (const [i, id] of ids.entries()) {
+    if (digestForm.test(id)) continue;
+    problems.report("id-invalid", at(place, "ids", i), {
+      message: "This id is no digest, and the cohort is “hashed”.",
+      found: id,
+      expected: "the SHA-256 of “salt:id”, as 64 hex digits in lower case",
+      help: "take “hashed” out, or write what iudex publish --hash-lists would",
+    });
+  }
 }
 
 /** An unquoted id must be spelt as the decimal text by which it is compared. */

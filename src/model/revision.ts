@@ -155,7 +155,7 @@ function canonicalCohort(cohort: CohortDefinition): string {
     case "condition":
       return canonicalJson({ about, when: cohort.when });
     case "list":
-      return canonicalJson({ about, of: printPath(cohort.of), ids: cohort.digest });
+      return canonicalJson({ about, of: printPath(cohort.of), hashed: cohort.hashed, ids: cohort.digest });
     case "lot":
       return canonicalJson({ about, by: printPath(cohort.by), salt: cohort.salt, share: showRange(cohort.range) });
   }

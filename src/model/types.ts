@@ -62,6 +62,8 @@ export interface ListCohort extends SomeCohort {
   readonly kind: "list";
   readonly of: readonly string[];
   readonly ids: IdSet;
+  /** The salt, where the list holds salted digests in place of the ids. */
+  readonly hashed: string | undefined;
   /** SHA-256 of the sorted set of ids. */
   readonly digest: string;
   /** Where the ids come from, for people: a file and column, or nothing for ids written in place. */

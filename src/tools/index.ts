@@ -21,6 +21,8 @@ export {
   type Plan,
   refuseUncommitted,
 } from "./edit/change-folder.ts";
+export type { Edit } from "./edit/edit.ts";
+export { editText } from "./edit/edit-text.ts";
 export { type SetRequest, setFlag } from "./edit/set-flag.ts";
 export { type SetIdsRequest, setIds } from "./edit/set-ids.ts";
 export { reinstate, type SuspendRequest, suspend } from "./edit/suspend.ts";

@@ -60,6 +60,10 @@ export const shelfKinds: readonly ShelfKind[] = [
   { name: "PostgreSQL", isHere: has("postgres"), hasRollCall: true, stand: standInPostgres },
 ];
 
+export function shelfKind(name: string): ShelfKind {
+  return shelfKinds.find((kind) => kind.name === name)!;
+}
+
 async function standInFolder(): Promise<Stand> {
   const folder = join(await scratchFolder(), "shelf");
   const shelf = folderShelf(folder, { set });

@@ -1,9 +1,9 @@
 import { type FolderContent, judgeContent, type Loaded, readStored, type StoredFile } from "../../folder/index.ts";
 import type { ShelfOptions } from "../../runtime/index.ts";
 import { within } from "../deadline.ts";
-import { type Edition, type EditionFile, payloadOf } from "../edition.ts";
+import { claimedNumber, type Edition, type EditionFile, payloadOf } from "../edition.ts";
 import { EditionFault } from "../faults.ts";
-import type { Look, Place } from "../shelf.ts";
+import type { Look, Looked, Place } from "../shelf.ts";
 import { readEdition } from "../signatures.ts";
 import type { FileStore } from "./file-store.ts";
 import type { KeptEditions } from "./kept-editions.ts";
@@ -73,24 +73,28 @@ export class EditionReader {
    */
   async look(calledOff: AbortSignal): Promise<Found> {
     const { called } = this.#place;
-    const looked = await within(lookTime, called, calledOff, (signal) => this.#place.newest(this.#mark, signal));
-    const { wait } = looked;
-    if (looked.kind !== "list") return { kind: looked.kind, wait };
+    let looked: Looked | undefined;
     try {
-      const edition = await this.#verified(looked);
-      this.#seen = edition.number;
-      this.#payload = payloadOf(edition);
-      const isSame = this.#payload === this.#read;
-      const stored = isSame ? undefined : await this.#fetch(edition.files, calledOff);
-      const loaded = stored && (await this.#judged(stored));
-      this.#mark = looked.mark;
-      this.#read = this.#payload;
-      if (!stored || !loaded) return { kind: "same", wait };
-      return { kind: "edition", edition, loaded, stored, wait };
+      looked = await within(lookTime, called, calledOff, (signal) => this.#place.newest(this.#mark, signal));
+      return { ...(await this.#found(looked, calledOff)), wait: looked.wait };
     } catch (error) {
       if (!(error instanceof EditionFault)) throw error;
-      return { kind: "refused", edition: await this.#claimed(looked), why: error.message, wait };
+      return { kind: "refused", edition: claimedIn(looked), why: error.message, wait: looked?.wait };
     }
+  }
+
+  async #found(looked: Looked, calledOff: AbortSignal): Promise<Found> {
+    if (looked.kind === "same") this.#mark = looked.mark ?? this.#mark;
+    if (looked.kind !== "list") return { kind: looked.kind };
+    const edition = await this.#verified(looked);
+    this.#seen = edition.number;
+    this.#payload = payloadOf(edition);
+    const isSame = this.#payload === this.#read;
+    const stored = isSame ? undefined : await this.#fetch(edition.files, calledOff);
+    const loaded = stored && (await this.#judged(stored));
+    this.#mark = looked.mark;
+    this.#read = this.#payload;
+    return stored && loaded ? { kind: "edition", edition, loaded, stored } : { kind: "same" };
   }
 
   /** Reads an edition of which this machine has every file still; undefined where it does not. */
@@ -131,14 +135,6 @@ export class EditionReader {
     return edition;
   }
 
-  /** The number that an edition claims which is not taken; 0 where it cannot be read. */
-  async #claimed({ text }: Look & { kind: "list" }): Promise<number> {
-    return readEdition(text, undefined).then(
-      ({ number }) => number,
-      () => 0,
-    );
-  }
-
   async #fetch(files: readonly EditionFile[], calledOff: AbortSignal): Promise<StoredFile[]> {
     const stored = new Map<string, StoredFile>();
     const left = [...files];
@@ -167,4 +163,9 @@ export class EditionReader {
       own.abort();
     }
   }
+}
+
+/** The number that an edition claims which is not taken; 0 where it cannot be read. */
+function claimedIn(looked: Looked | undefined): number {
+  return looked?.kind === "list" ? (claimedNumber(looked.text) ?? 0) : 0;
 }

@@ -53,6 +53,7 @@ export interface PublishPlan {
   textOf(file: string): string | undefined;
 }
 
+/** What came of publishing. */
 export interface Published {
   readonly plan: PublishPlan;
   /** Undefined where it was refused or declined. */
@@ -83,9 +84,11 @@ export interface FolderRequest extends PublishRequest {
  * @example await publishFolder(folderShelf("/srv/flags"), { folder: "./flags", key, by: "Nightly build", note: "Zone fares for all" });
  */
 export function publishFolder(shelf: Shelf, request: FolderRequest): Promise<Published> {
-  return putOut(shelf, request, async (standing, reader) => {
+  return putOut(shelf, request, async (standing, reader, snapshots) => {
     const own = await filesOfFolder(request.folder);
-    const files = request.hashLists ? await hashLists(own, standing?.loaded.definitions) : own;
+    const files = request.hashLists
+      ? hashLists(own, (await snapshots.take(own, request.at ?? Date.now())).loaded, standing?.loaded)
+      : own;
     if (standing) await mustKnowOfStops(files, standing, reader);
     return { files };
   });
@@ -142,7 +145,7 @@ export function publishAgain(shelf: Shelf, number: number, request: PublishReque
  * @example await suspendAtShelf(shelf, { flag: "storm-mode", who: "Duty desk", note: "false alarm" }, { key, by: "Duty desk" });
  */
 export function suspendAtShelf(shelf: Shelf, stop: StopRequest, request: PublishRequest): Promise<Published> {
-  return putOut(shelf, request, changingStops(stop, suspend), mostAttempts);
+  return putOut(shelf, { note: stop.note, ...request }, changingStops(stop, suspend), mostAttempts);
 }
 
 /** Ends a suspension at a shelf, in the same way. @throws as `publishFolder` does */
@@ -168,7 +171,7 @@ const mostAttempts = 20;
 async function putOut(
   shelf: Shelf,
   request: PublishRequest,
-  draftFrom: (standing: Standing | undefined, reader: ShelfReader) => Promise<Draft>,
+  draftFrom: (standing: Standing | undefined, reader: ShelfReader, snapshots: Snapshots) => Promise<Draft>,
   attempts = 1,
 ): Promise<Published> {
   const place = shelf[placeOf];
@@ -184,7 +187,7 @@ async function putOut(
       try {
         const found = await reader.newest();
         mustBeTrusted(found, request.above);
-        const draft = await draftFrom(found.standing, reader);
+        const draft = await draftFrom(found.standing, reader, snapshots);
         const snapshot = await snapshots.take(draft.files, request.at ?? Date.now());
         const plan = planOf(snapshot, draft, found, place.set, request);
         const published = await carriedOut(publishing, plan, snapshot, draft, found, request);

@@ -2,8 +2,8 @@ import { createReadStream, watch } from "node:fs";
 import { mkdir, readFile, stat } from "node:fs/promises";
 import { join } from "node:path";
 import { reasonOf } from "../../folder/index.ts";
-import { claimedNumber, type Edition, type EditionFile, longestList } from "../edition.ts";
-import { ShelfFault } from "../faults.ts";
+import { claimedNumber, type Edition, type EditionFile, longestList, tooLong } from "../edition.ts";
+import { EditionFault, ShelfFault } from "../faults.ts";
 import type { Heard, Hearing, Looked, NewFile, Place, PublishingPlace } from "../shelf.ts";
 
 // A folder: a mounted volume, a synchronised directory, or what a web server serves.
@@ -14,12 +14,15 @@ import type { Heard, Hearing, Looked, NewFile, Place, PublishingPlace } from "..
 
 const usuallyEvery = 1_000;
 
-export interface FolderPlaceOptions {
+/** How a shelf in a folder is followed. */
+export interface FolderShelfOptions {
+  /** The name of the definition set; that of the first edition seen if left out. */
   readonly set?: string | undefined;
+  /** Milliseconds between two looks for what the file system did not tell; one second by default. */
   readonly every?: number | undefined;
 }
 
-export function folderPlace(directory: string, { set, every = usuallyEvery }: FolderPlaceOptions = {}): Place {
+export function folderPlace(directory: string, { set, every = usuallyEvery }: FolderShelfOptions = {}): Place {
   return {
     called: directory,
     set,
@@ -63,7 +66,7 @@ const coarse = 2_000;
 async function listAt(path: string, signal: AbortSignal): Promise<string | undefined> {
   try {
     const { size } = await stat(path);
-    if (size > 2 * longestList) throw new ShelfFault(`“${path}” has ${size} bytes, which is too much for a list.`);
+    if (size > longestList) throw new EditionFault(tooLong);
     return await readFile(path, { encoding: "utf8", signal });
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code === "ENOENT") return undefined;
@@ -80,8 +83,10 @@ async function* bytesOf(directory: string, file: EditionFile, signal: AbortSigna
   }
 }
 
-function unreadable(path: string, error: unknown): ShelfFault {
-  return error instanceof ShelfFault ? error : new ShelfFault(`“${path}” cannot be read: ${reasonOf(error)}.`);
+function unreadable(path: string, error: unknown): Error {
+  return error instanceof ShelfFault || error instanceof EditionFault
+    ? error
+    : new ShelfFault(`“${path}” cannot be read: ${reasonOf(error)}.`);
 }
 
 function hear(directory: string, heard: Heard): Hearing {

@@ -17,19 +17,27 @@ const usuallyEvery = 10_000;
 
 /** What of node-redis is used; any client with these methods will do. */
 export interface RedisClient {
+  /** Sends one command as it stands. */
   sendCommand(words: readonly (string | Buffer)[], options?: object): Promise<unknown>;
+  /** Another connection with the same settings, not connected yet. */
   duplicate(): RedisSubscriber;
+  /** Hears of lost connections. */
   on(event: "error", listener: () => void): unknown;
 }
 
 /** A connection of its own for hearing of news. */
 export interface RedisSubscriber {
+  /** Hears of "ready" and "error". */
   on(event: string, listener: (...words: unknown[]) => void): unknown;
+  /** Connects, and again by itself when the connection is lost. */
   connect(): Promise<unknown>;
+  /** Hears what is told on a channel. */
   subscribe(channel: string, listener: (message: string) => void): Promise<unknown>;
+  /** Ends the connection at once. */
   destroy(): unknown;
 }
 
+/** How a shelf in Redis is found and followed. */
 export interface RedisShelfOptions {
   /** The name of the definition set: letters, digits, `-`, `_`, `.`; “flags” by default. */
   readonly set?: string | undefined;

@@ -1,5 +1,5 @@
-import { type EditionFile, longestList } from "../edition.ts";
-import { ShelfFault } from "../faults.ts";
+import { type EditionFile, longestList, tooLong } from "../edition.ts";
+import { EditionFault, ShelfFault } from "../faults.ts";
 import type { Looked, Place } from "../shelf.ts";
 
 // Any web server or object store, and any cache in front of it. The files lie there as in a folder.
@@ -69,15 +69,17 @@ class Web {
     this.#headers = headers;
   }
 
+  /** The mark is the digest of the list, with its tag behind it where that one can be trusted. */
   async newest(mark: string | undefined, signal: AbortSignal): Promise<Looked> {
-    const response = await this.#get("edition.json", signal, mark === undefined ? {} : { "If-None-Match": mark });
+    const [known, tag = ""] = mark?.split(/ (.*)/s) ?? [];
+    const response = await this.#get("edition.json", signal, tag === "" ? {} : { "If-None-Match": tag });
     const wait = freshFor(response.headers);
     if (response.status === 304) return { kind: "same", wait };
     if (response.status === 404 || response.status === 410) return { kind: "empty", wait };
     const text = await readText(response);
-    // Without a tag the text itself tells; it is compared here then, so that nothing is read twice.
-    const tag = response.headers.get("ETag") ?? `W/"${await digestOf(text)}"`;
-    return tag === mark ? { kind: "same", wait } : { kind: "list", text, mark: tag, wait };
+    const digest = await digestOf(text);
+    const now = `${digest} ${isYoung(response.headers) ? "" : (response.headers.get("ETag") ?? "")}`;
+    return digest === known ? { kind: "same", mark: now, wait } : { kind: "list", text, mark: now, wait };
   }
 
   async list(number: number, signal: AbortSignal): Promise<string | undefined> {
@@ -139,15 +141,26 @@ async function readText(response: Response): Promise<string> {
   try {
     for await (const piece of (response.body ?? []) as AsyncIterable<Uint8Array>) {
       length += piece.length;
-      if (length > 2 * longestList) throw new ShelfFault(`${response.url} is too long for a list.`);
+      if (length > longestList) throw new EditionFault(tooLong);
       pieces.push(piece);
     }
   } catch (error) {
-    if (error instanceof ShelfFault) throw error;
+    if (error instanceof EditionFault) throw error;
     throw new ShelfFault(`${response.url} broke off: ${errorWords(error)}.`);
   }
   return Buffer.concat(pieces).toString("utf8");
 }
+
+/**
+ * Whether a file changed so recently that it may change again under the same tag: many servers make tags of the time in
+ * seconds and the size (RFC 9110, 8.8.1).
+ */
+function isYoung(headers: Headers): boolean {
+  const [date, modified] = [headers.get("Date"), headers.get("Last-Modified")].map((text) => Date.parse(text ?? ""));
+  return date! - modified! < coarse;
+}
+
+const coarse = 2_000;
 
 async function digestOf(text: string): Promise<string> {
   const digest = await crypto.subtle.digest("SHA-256", new TextEncoder().encode(text));

@@ -19,6 +19,7 @@ export function cohortWords(before: CohortDefinition, after: CohortDefinition, p
     words.push(...memberWords("when", before.when, after.when).map((each) => `${each}${relation}`));
   } else if (before.kind === "list" && after.kind === "list") {
     words.push(...memberWords("of", printPath(before.of), printPath(after.of)));
+    words.push(...memberWords("hashed", before.hashed, after.hashed));
     if (before.digest !== after.digest) words.push(listWords(before.ids.size, after.ids.size, lostMost(before, after)));
   } else if (before.kind === "lot" && after.kind === "lot") {
     words.push(...lotWords(before, after));
@@ -52,7 +53,10 @@ export function lostMost(before: CohortDefinition, after: CohortDefinition): boo
 /** Do two cohorts mean the same, whatever they are called? */
 export function isSameCohort(one: CohortDefinition, other: CohortDefinition): boolean {
   if (one.kind === "condition") return other.kind === "condition" && one.when === other.when;
-  if (one.kind === "list") return other.kind === "list" && one.digest === other.digest && samePath(one.of, other.of);
+  if (one.kind === "list")
+    return (
+      other.kind === "list" && one.digest === other.digest && one.hashed === other.hashed && samePath(one.of, other.of)
+    );
   return other.kind === "lot" && showRange(one.range) === showRange(other.range) && samePath(one.by, other.by);
 }
 

@@ -276,7 +276,8 @@ export function describeCohort(cohort: CohortDefinition, definitions: Definition
     case "condition":
       return `${upperFirst(groupWords(groupOf(conditionOf(cohort.when, definitions), definitions)))}.`;
     case "list": {
-      const where = cohort.file === undefined ? "" : `, from ${cohort.file}`;
+      const from = cohort.file === undefined ? "" : `, from ${cohort.file}`;
+      const where = cohort.hashed === undefined ? from : `${from}, as salted digests`;
       const { size } = cohort.ids;
       return printable(
         `${size.toLocaleString("en-US")} ${size === 1 ? "id" : "ids"} by ${printPath(cohort.of)}${where}.`,

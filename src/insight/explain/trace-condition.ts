@@ -10,7 +10,7 @@ import {
   printPath,
   type Test,
 } from "../../language/index.ts";
-import { isInside, type ListCohort, type LotCohort } from "../../model/index.ts";
+import { isInside, isListed, type ListCohort, type LotCohort } from "../../model/index.ts";
 import {
   type Answer,
   answerWord,
@@ -141,10 +141,11 @@ function traceList(cohort: ListCohort, tracing: Tracing): Omit<Seen, "subject"> 
   const id = idText(found);
   if (id === undefined) return { because: noId(path, found, cohort.of, tracing) };
   const seen = isPrivate(path, tracing) ? masked : id;
-  const isTold = cohort.ids.has(id) && !isHidden(path, tracing);
+  const isHeld = isListed(cohort, id);
+  const isTold = isHeld && !isHidden(path, tracing);
   const place = isTold ? tracing.whereListed?.(cohort.name, id) : undefined;
   const where = place ?? cohort.file ?? "its list";
-  return { seen, because: `${path} is ${seen}, which is ${cohort.ids.has(id) ? "" : "not "}in ${where}` };
+  return { seen, because: `${path} is ${seen}, which is ${isHeld ? "" : "not "}in ${where}` };
 }
 
 /** People by lot: where the id stands, and which stretch is drawn. */

@@ -54,6 +54,10 @@ export const cohort = object(
       "A .csv or .txt list, relative to the definition folder",
     ),
     column: field(text({ expected: "the name of a column" }), "The column of a .csv; its first if left out"),
+    hashed: field(
+      text({ expected: "the salt of the digests" }),
+      "The salt, where ids stand as digests: SHA-256 of salt:id in hex",
+    ),
     share: field(plainShare, "People by lot: 10%, or a range such as 20% to 45%"),
     by: field(path, "For a share: the attribute whose hash decides"),
     salt,
@@ -64,6 +68,7 @@ export const cohort = object(
 /** For each key that goes with others only, those others. */
 const companions: readonly (readonly [key: string, others: readonly string[], words: string])[] = [
   ["of", ["ids", "file"], "it goes with “ids” or “file”"],
+  ["hashed", ["ids", "file"], "it goes with “ids” or “file”"],
   ["by", ["share"], "it goes with “share”; a list is looked up by “of”"],
   ["salt", ["share"], "it goes with “share”"],
 ];

@@ -24,6 +24,8 @@ export function setIds(loaded: Loaded, { cohort: name, add = [], drop = [] }: Se
   if (cohort.kind !== "list")
     throw new ToolError(`${name} is no list of ids.`, "edit its condition or share in the file");
   if (cohort.file !== undefined) throw new ToolError(`The ids of ${name} stand in ${cohort.file}.`, "edit that file");
+  if (cohort.hashed !== undefined)
+    throw new ToolError(`The ids of ${name} stand as digests.`, "change them where they come from");
   const { file, path } = cohort.place;
   const held = idsAt(content.files.get(file)?.parsed.data, path);
   const ids = held.filter((id) => !drop.includes(String(id)));

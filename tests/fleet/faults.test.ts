@@ -1,0 +1,266 @@
+import { execFileSync, spawn } from "node:child_process";
+import { createReadStream } from "node:fs";
+import { cp, mkdir, readdir, readFile, rename, rm, stat, writeFile } from "node:fs/promises";
+import type { ServerResponse } from "node:http";
+import { join } from "node:path";
+import { type Flags, followFlags, type ShelfOptions } from "iudex";
+import { folderShelf, publishFolder, type Shelf, webShelf } from "iudex/fleet";
+import { describe, expect, onTestFinished, test } from "vitest";
+import { put, replace } from "../support/folders.ts";
+import { serve } from "../support/serve.ts";
+import { copiedDemo, scratchFolder, set } from "../support/shelves.ts";
+import { collected, next, sleep } from "../support/waiting.ts";
+
+const by = "Crew";
+const freight = { account: { plan: "freight" } };
+
+async function holdFreight(folder: string, minutes: number): Promise<void> {
+  await replace(join(folder, "fares.yaml"), /(give: |gives: )1\d\d/g, `$1${minutes}`);
+}
+
+async function follow(shelf: Shelf, options: ShelfOptions = {}): Promise<Flags> {
+  const flags = await followFlags(shelf, { environment: "production", ...options });
+  onTestFinished(() => flags.close());
+  return flags;
+}
+
+async function stand() {
+  const directory = join(await scratchFolder(), "shelf");
+  return { directory, shelf: folderShelf(directory, { set }), folder: await copiedDemo() };
+}
+
+/** How a server may fail at a file. */
+const failures: Record<string, (path: string, response: ServerResponse) => Promise<void> | void> = {
+  "broke off": async (path, response) => {
+    const bytes = await readFile(path);
+    response.writeHead(200, { "Content-Length": bytes.length });
+    response.write(bytes.subarray(0, bytes.length / 2), () => response.destroy());
+  },
+  "is cut off": async (path, response) => {
+    const bytes = await readFile(path);
+    response.end(bytes.subarray(0, bytes.length / 2));
+  },
+  "is not what its edition says": async (path, response) => {
+    const bytes = await readFile(path);
+    bytes[10]! ^= 1;
+    response.end(bytes);
+  },
+  "is longer than its edition says": async (path, response) => {
+    response.end(Buffer.concat([await readFile(path), Buffer.alloc(1_000_000)]));
+  },
+  "is not there": (_, response) => void response.writeHead(404).end(),
+  "answers 500": (_, response) => void response.writeHead(500).end(),
+};
+
+describe("a file on its way", () => {
+  for (const [words, fail] of Object.entries(failures)) {
+    test(`that ${words} is told of once, and comes whole when the server is well`, async () => {
+      const { directory, shelf, folder } = await stand();
+      await publishFolder(shelf, { folder, by });
+      let isWell = true;
+      const address = await serve((request, response) => {
+        const path = join(directory, request.url!);
+        if (!isWell && request.url!.startsWith("/files/")) return void fail(path, response);
+        createReadStream(path)
+          .on("error", () => response.writeHead(404).end())
+          .pipe(response);
+      });
+      const flags = await follow(webShelf(address, { every: 100 }));
+      const problems = collected(flags, "problem");
+      isWell = false;
+      await holdFreight(folder, 125);
+      await publishFolder(shelf, { folder, by });
+      await expect
+        .poll(() => problems.slice(1).map(({ message }) => message))
+        .toEqual([expect.stringContaining(words)]);
+      await sleep(500);
+      expect(problems).toHaveLength(2);
+      expect(flags.value("hold-minutes", freight)).toBe(120);
+      const change = next(flags, "change");
+      isWell = true;
+      await change;
+      expect(flags.value("hold-minutes", freight)).toBe(125);
+    });
+  }
+
+  test("that sends nothing any more is given up, and asked for again", async () => {
+    const { directory, shelf, folder } = await stand();
+    await publishFolder(shelf, { folder, by });
+    const silent: ServerResponse[] = [];
+    let isWell = true;
+    const address = await serve((request, response) => {
+      const path = join(directory, request.url!);
+      if (isWell || !request.url!.startsWith("/files/")) createReadStream(path).pipe(response);
+      else silent.push(response.writeHead(200));
+    });
+    const flags = await follow(webShelf(address, { every: 100 }));
+    const problems = collected(flags, "problem");
+    isWell = false;
+    await holdFreight(folder, 125);
+    await publishFolder(shelf, { folder, by });
+    await expect.poll(() => silent.length).toBeGreaterThan(0);
+    isWell = true;
+    const change = next(flags, "change");
+    await change;
+    expect(problems.map(({ message }) => message).join("\n")).toContain("has not answered for 10 seconds");
+    expect(flags.value("hold-minutes", freight)).toBe(125);
+  });
+});
+
+test("only what is new is fetched: of a hundred files that one, and the edition", async () => {
+  const { directory, shelf, folder } = await stand();
+  for (let i = 0; i < 100; i++)
+    await put(
+      folder,
+      `more/flags-${i}.yaml`,
+      `iudex: 1\nflags:\n  flag-${i}: { lifespan: lasting, safe: false, otherwise: true }\n`,
+    );
+  await publishFolder(shelf, { folder, by });
+  const asked: string[] = [];
+  const address = await serve((request, response) => {
+    asked.push(request.url!);
+    createReadStream(join(directory, request.url!)).pipe(response);
+  });
+  const flags = await follow(webShelf(address, { every: 100 }));
+  expect(asked.filter((url) => url.startsWith("/files/"))).toHaveLength(106);
+  asked.length = 0;
+  await replace(join(folder, "more/flags-7.yaml"), "true", "false");
+  const change = next(flags, "change");
+  const { edition } = await publishFolder(shelf, { folder, by });
+  await change;
+  const { sha256 } = edition!.files.find(({ path }) => path === "more/flags-7.yaml")!;
+  expect(asked.filter((url) => url.startsWith("/files/"))).toEqual([`/files/${sha256}`]);
+});
+
+test("an edition that is seen before its files waits for them", async () => {
+  const { directory, shelf, folder } = await stand();
+  await publishFolder(shelf, { folder, by });
+  const copied = join(await scratchFolder(), "copied");
+  await cp(directory, copied, { recursive: true });
+  const flags = await follow(folderShelf(copied));
+  await holdFreight(folder, 125);
+  const { edition } = await publishFolder(shelf, { folder, by });
+  const problem = next(flags, "problem");
+  await cp(join(directory, "edition.json"), join(copied, "edition.json.new"));
+  await rename(join(copied, "edition.json.new"), join(copied, "edition.json"));
+  expect((await problem).message).toMatch(/files\/[0-9a-f]{64}” cannot be read: it does not exist/);
+  expect(flags.value("hold-minutes", freight)).toBe(120);
+  const { sha256 } = edition!.files.find(({ path }) => path === "fares.yaml")!;
+  const change = next(flags, "change");
+  await cp(join(directory, "files", sha256), join(copied, "files", sha256));
+  await change;
+  expect(flags.value("hold-minutes", freight)).toBe(125);
+});
+
+test("a shelf that was emptied, or has gone, changes nothing; a later edition counts again", async () => {
+  const { directory, shelf, folder } = await stand();
+  await publishFolder(shelf, { folder, by });
+  await holdFreight(folder, 125);
+  await publishFolder(shelf, { folder, by });
+  const flags = await follow(folderShelf(directory, { every: 100 }));
+  const problems = collected(flags, "problem");
+  await rm(join(directory, "edition.json"));
+  await expect.poll(() => problems.map(({ message }) => message)).toContain("The shelf holds no edition any more.");
+  await rm(directory, { recursive: true });
+  await expect.poll(() => problems.at(-1)?.message).toContain("cannot be read: it does not exist");
+  expect(flags.value("hold-minutes", freight)).toBe(125);
+
+  await holdFreight(folder, 126);
+  await publishFolder(shelf, { folder, by });
+  await expect
+    .poll(() => flags.origin)
+    .toMatchObject({ refused: { edition: 1, why: expect.stringContaining("below 2") } });
+  await holdFreight(folder, 127);
+  expect((await publishFolder(shelf, { folder, by, above: 2 })).edition!.number).toBe(3);
+  await expect.poll(() => flags.value("hold-minutes", freight)).toBe(127);
+});
+
+test("a broken set in a sound edition is rejected with its problems, and a start goes by the copy", async () => {
+  const { shelf, directory, folder } = await stand();
+  await publishFolder(shelf, { folder, by });
+  const lastGood = join(await scratchFolder(), "good");
+  const flags = await follow(folderShelf(directory), { environment: "local", lastGood });
+  const rejected = next(flags, "rejected");
+  // This follower's environment goes, which nobody else minds.
+  await replace(join(folder, "set.yaml"), / {2}local:.*\n/, "");
+  await publishFolder(shelf, { folder, by });
+  expect((await rejected).summary).toContain("stay in force");
+  expect(flags.origin).toMatchObject({ edition: 1, refused: { edition: 2 } });
+  expect(flags.value("hold-minutes", freight)).toBe(120);
+  await flags.close();
+  const again = await follow(folderShelf(directory), { environment: "local", lastGood });
+  expect(again.origin).toMatchObject({ edition: 1, kept: true });
+});
+
+test("a full disk under lastGood costs no edition, and the copy is made up for when there is room", async (context) => {
+  const lastGood = join(await scratchFolder(), "small");
+  await mkdir(lastGood);
+  try {
+    execFileSync("mount", ["-t", "tmpfs", "-o", "size=64k", "tmpfs", lastGood], { stdio: "ignore" });
+  } catch {
+    context.skip("no file system of its own can be mounted here");
+  }
+  onTestFinished(() => void execFileSync("umount", [lastGood]));
+  const { directory, shelf, folder } = await stand();
+  await publishFolder(shelf, { folder, by });
+  const flags = await follow(folderShelf(directory, { every: 100 }), { lastGood });
+  await writeFile(join(lastGood, "filler"), Buffer.alloc(60_000)).catch(() => {});
+  await writeFile(join(lastGood, "filler2"), Buffer.alloc(8_000)).catch(() => {});
+  const problems = collected(flags, "problem");
+  const change = next(flags, "change");
+  await put(folder, "more.yaml", `iudex: 1\n# ${"x".repeat(20_000)}\n`);
+  await holdFreight(folder, 125);
+  await publishFolder(shelf, { folder, by });
+  await change;
+  expect(flags.value("hold-minutes", freight)).toBe(125);
+  await expect
+    .poll(() => problems.map(({ message }) => message).join("\n"))
+    .toContain("No copy of edition 2 could be kept");
+  await rm(join(lastGood, "filler"), { force: true });
+  await rm(join(lastGood, "filler2"), { force: true });
+  await expect
+    .poll(async () => (await readFile(join(lastGood, "editions.json"), "utf8")).includes('\\"number\\":2'))
+    .toBe(true);
+  await flags.close();
+  await rm(directory, { recursive: true });
+  const again = await follow(folderShelf(directory), { lastGood });
+  expect(again.origin).toMatchObject({ edition: 2, kept: true });
+  expect(again.value("hold-minutes", freight)).toBe(125);
+});
+
+test("clocks an hour apart play no part", async () => {
+  const { directory, shelf, folder } = await stand();
+  await publishFolder(shelf, { folder, by });
+  const flags = await follow(folderShelf(directory, { every: 100 }), { clock: () => Date.now() + 3_600_000 });
+  await holdFreight(folder, 125);
+  const ran = spawn(process.execPath, ["--import", lateClock(-3_600_000), publisher, "folder", directory, folder]);
+  await new Promise((resolve) => ran.once("exit", resolve));
+  await expect.poll(() => flags.value("hold-minutes", freight)).toBe(125);
+  const newest = await shelf.newest();
+  expect(Date.now() - Date.parse(newest!.published)).toBeGreaterThan(3_500_000);
+});
+
+const publisher = new URL("../support/publisher.mjs", import.meta.url).pathname;
+
+function lateClock(by: number): string {
+  const code = `const now = Date.now; Date.now = () => now() + ${by}; const D = Date; globalThis.Date = class extends D { constructor(...words) { words.length === 0 ? super(D.now()) : super(...words); } };`;
+  return `data:text/javascript,${encodeURIComponent(code)}`;
+}
+
+test("the files of a follower without lastGood go when it is closed", async () => {
+  const { directory, shelf, folder } = await stand();
+  await publishFolder(shelf, { folder, by });
+  const temporary = await scratchFolder();
+  const before = process.env["TMPDIR"];
+  process.env["TMPDIR"] = temporary;
+  try {
+    const flags = await followFlags(folderShelf(directory), { environment: "production" });
+    const [own] = await readdir(temporary);
+    expect((await stat(join(temporary, own!))).mode & 0o077).toBe(0);
+    await flags.close();
+    expect(await readdir(temporary)).toEqual([]);
+  } finally {
+    if (before === undefined) delete process.env["TMPDIR"];
+    else process.env["TMPDIR"] = before;
+  }
+});

@@ -1,0 +1,4 @@
+import { testKilledPublishers } from "../support/killed-publishers.ts";
+import { shelfKind } from "../support/shelves.ts";
+
+testKilledPublishers(shelfKind("PostgreSQL"));
