@@ -1,17 +1,29 @@
 // npm test: all tests, from a fresh clone. Words behind -- go to the test runner.
 import { buildBooking } from "./booking-build.mjs";
 import { ensureChromium } from "./chromium.mjs";
+import { ensureEngines } from "./engines.mjs";
 import { ensureBuilt, ensureInstalled, runTool } from "./setup.mjs";
 
 ensureInstalled();
 await ensureBuilt();
 buildBooking();
 const chromium = ensureChromium();
-const missing =
-  "Chromium is missing and could not be installed here, so the tests of the booking page are left out.\n" +
-  "Install Debian's package chromium, or set IUDEX_CHROMIUM to the path of one.";
-if (!chromium) console.warn(missing);
+const engines = ensureEngines();
+const missing = [
+  ...(chromium
+    ? []
+    : [
+        "Chromium is missing and could not be installed here, so the tests of pages are left out.\n" +
+          "Install Debian's package chromium, or set IUDEX_CHROMIUM to the path of one.",
+      ]),
+  ...engines.map(
+    (engine) =>
+      `${engine} is missing and could not be installed here, so the tests of shelves in it are named as skipped.\n` +
+      "Install Debian's packages nginx-light, redis-server and postgresql.",
+  ),
+];
+for (const words of missing) console.warn(words);
 // On a machine that decides what lands, nothing may be left out.
-if (!chromium && process.env.CI) process.exit(1);
+if (missing.length > 0 && process.env.CI) process.exit(1);
 runTool("vitest", ["run", ...process.argv.slice(2)]);
-if (!chromium) console.warn(missing);
+for (const words of missing) console.warn(words);

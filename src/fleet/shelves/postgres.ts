@@ -57,17 +57,17 @@ export interface PostgresShelfOptions {
   readonly set?: string | undefined;
   /** Milliseconds between two looks for what was not told; ten seconds by default. */
   readonly every?: number | undefined;
-  /** What the shelf is called in messages; “PostgreSQL” by default. */
+  /** What the shelf is called in messages; the engine and the set by default. */
   readonly called?: string | undefined;
 }
 
 export function postgresPlace(pool: PostgresPool, options: PostgresShelfOptions = {}): Place {
-  const { set = usualSet, every = usuallyEvery, called = "PostgreSQL" } = options;
+  const { set = usualSet, every = usuallyEvery, called = `PostgreSQL, set ${set}` } = options;
   if (!setName.test(set))
     throw new TypeError(`“${set}” is no name of a set: letters, digits, -, _ and . are expected.`);
   const postgres = new Postgres(pool, set, called);
   return {
-    called: `${called}, set ${set}`,
+    called,
     set,
     every,
     newest: (mark, signal) => postgres.newest(mark, signal),

@@ -43,17 +43,17 @@ export interface RedisShelfOptions {
   readonly set?: string | undefined;
   /** Milliseconds between two looks for what was not told; ten seconds by default. */
   readonly every?: number | undefined;
-  /** What the shelf is called in messages; “Redis” by default. */
+  /** What the shelf is called in messages; the engine and the set by default. */
   readonly called?: string | undefined;
 }
 
 export function redisPlace(client: RedisClient, options: RedisShelfOptions = {}): Place {
-  const { set = usualSet, every = usuallyEvery, called = "Redis" } = options;
+  const { set = usualSet, every = usuallyEvery, called = `Redis, set ${set}` } = options;
   if (!setName.test(set))
     throw new TypeError(`“${set}” is no name of a set: letters, digits, -, _ and . are expected.`);
   const redis = new Redis(client, `iudex:{${set}}:`, called);
   return {
-    called: `${called}, set ${set}`,
+    called,
     set,
     every,
     newest: (mark) => redis.newest(mark),

@@ -1,0 +1,263 @@
+import { readFile, writeFile } from "node:fs/promises";
+import { join } from "node:path";
+import { Ajv2020 } from "ajv/dist/2020.js";
+import { followFlags } from "iudex";
+import { describe, expect, onTestFinished, test } from "vitest";
+import { iudexIn } from "../support/command.ts";
+import { demoPeople, projectRoot, replace } from "../support/folders.ts";
+import { copiedDemo, keyPair, shelfKind, shelfKinds } from "../support/shelves.ts";
+
+const schemas = JSON.parse(await readFile(join(projectRoot, "answers.schema.json"), "utf8")) as object;
+const ajv = new Ajv2020({ strict: true, allowUnionTypes: true, formats: { "date-time": /^\d{4}-\d\d-\d\dT/ } });
+ajv.addSchema({ ...schemas, $id: "answers" });
+
+function faultsOf(name: string, answer: unknown): unknown[] {
+  const validate = ajv.getSchema(`answers#/$defs/${name}`)!;
+  validate(answer);
+  return validate.errors ?? [];
+}
+
+/** A folder with a copy of the demo's definitions and the keys of a publisher, and the command run in it. */
+async function workplace() {
+  const flags = await copiedDemo();
+  const home = join(flags, "..");
+  const { key, keys } = await keyPair();
+  await writeFile(join(home, "key.json"), JSON.stringify(key));
+  await writeFile(join(home, "keys.json"), JSON.stringify(keys));
+  const run = (...words: string[]) => iudexIn({ cwd: home }, ...words);
+  return { home, flags, keys, run };
+}
+
+for (const kind of shelfKinds.filter(({ name }) => !name.startsWith("web"))) {
+  describe.skipIf(!kind.isHere)(`at a shelf: ${kind.name}`, () => {
+    test("publish, look, stop, go back: by hand, in text", async () => {
+      const { flags, keys, run } = await workplace();
+      const stand = await kind.stand();
+      const at = [stand.address, "--set", "ternhaven"];
+      const first = await run(
+        "publish",
+        "--to",
+        ...at,
+        "--key",
+        "key.json",
+        "--by",
+        "Crew",
+        "--note",
+        "the first edition",
+        "--yes",
+      );
+      expect(first.err).toBe("");
+      expect(first.out).toContain("The first edition: 8 flags, 3 cohorts, 3 windows and 3 environments.");
+      expect(first.out).toContain("Published as edition 1 of ternhaven.");
+
+      const following = await followFlags(await stand.following(), {
+        environment: "production",
+        keys,
+        name: "booking-api",
+      });
+      onTestFinished(() => following.close());
+      await replace(join(flags, "fares.yaml"), /(give: |gives: )120/g, "$1125");
+      const people = ["--people", join(demoPeople, "passengers.csv"), "--env", "production"];
+      const second = await run(
+        "publish",
+        "--to",
+        ...at,
+        "--key",
+        "key.json",
+        "--note",
+        "more time",
+        ...people,
+        "--yes",
+      );
+      expect(second.out).toContain("gives 125 instead of 120");
+      expect(second.out).toMatch(/In production \d+ of 240 people in .* get another value\./);
+
+      const stop = await run(
+        "suspend",
+        "storm-mode",
+        "--at",
+        ...at,
+        "--key",
+        "key.json",
+        "--note",
+        "false alarm",
+        "--yes",
+      );
+      expect(stop.out).toContain("+ storm-mode  suspended: false alarm");
+      await expect.poll(() => following.verdict("storm-mode", {}).cause).toBe("suspended");
+
+      const back = await run("publish", "--again", "1", "--to", ...at, "--key", "key.json", "--yes");
+      expect(back.out).toContain("What is suspended stays as it is now.");
+      const look = await run("shelf", ...at, "--keys", "keys.json");
+      expect(look.out).toMatch(
+        /stands at edition 4 of ternhaven\.\n\nedition 4 .*\nedition 3 .*false alarm.*edition 2 .*more time.*edition 1 .*Crew\n {2}the first edition/s,
+      );
+      if (!kind.hasRollCall) return expect(look.out).toContain("Who follows it is not known");
+      const waited = await run("shelf", ...at, "--until", "4", "--json");
+      expect(waited.code).toBe(0);
+      const answer = JSON.parse(waited.out) as { followers: object[] };
+      expect(faultsOf("shelf", answer)).toEqual([]);
+      expect(answer.followers).toMatchObject([{ name: "booking-api", edition: 4, environment: "production" }]);
+      const behind = await run("shelf", ...at, "--until", "5", "--within", "0.5");
+      expect(behind.code).toBe(1);
+      expect(behind.out).toContain("1 process follows it, 1 behind.");
+    });
+
+    test("answers as JSON are as their schemas say", async () => {
+      const { flags, run } = await workplace();
+      const { address } = await kind.stand();
+      const publish = async (...words: string[]) =>
+        JSON.parse((await run("publish", "--to", address, "--json", "--yes", ...words)).out) as object;
+      expect(faultsOf("publish", await publish("--key", "key.json"))).toEqual([]);
+      const again = await publish("--key", "key.json");
+      expect(again).toMatchObject({ published: false, message: "Edition 1 holds the same already." });
+      expect(faultsOf("publish", again)).toEqual([]);
+      await replace(join(flags, "fares.yaml"), "cohort:testers", "cohort:tester");
+      const refused = await publish("--key", "key.json");
+      expect(refused).toMatchObject({ published: false, refused: [{ code: "unknown-cohort" }] });
+      expect(faultsOf("publish", refused)).toEqual([]);
+      const stop = JSON.parse(
+        (await run("suspend", "storm-mode", "--at", address, "--key", "key.json", "--json", "--yes")).out,
+      ) as object;
+      expect(faultsOf("publish", stop)).toEqual([]);
+      expect(faultsOf("shelf", JSON.parse((await run("shelf", address, "--json")).out))).toEqual([]);
+    });
+  });
+}
+
+describe("at a shelf, in words", () => {
+  test("what is wrong is said with what to write instead", async () => {
+    const { run } = await workplace();
+    const words = async (...asked: string[]) => {
+      const { code, out, err } = await run(...asked);
+      return [code, out + err];
+    };
+    expect(await words("publish")).toEqual([2, expect.stringContaining("required option '--to <shelf>'")]);
+    expect(await words("publish", "--to", "shelf")).toEqual([
+      2,
+      expect.stringContaining("Nothing was published: there is nobody at a terminal to ask.\nadd --yes"),
+    ]);
+    expect(await words("publish", "--to", "https://config.ternhaven.example/", "--yes")).toEqual([
+      2,
+      expect.stringContaining("publish to the folder that its web server serves"),
+    ]);
+    expect(await words("publish", "--to", "shelf", "--again", "one", "--yes")).toEqual([
+      2,
+      expect.stringContaining("“one” is no number of an edition."),
+    ]);
+    expect(await words("publish", "--to", "shelf", "--key", "nothing.json", "--yes")).toEqual([
+      2,
+      expect.stringContaining("The key file “nothing.json” cannot be read."),
+    ]);
+    expect(await words("publish", "--to", "shelf", "--key", "keys.json", "--yes")).toEqual([
+      2,
+      expect.stringContaining("no JSON Web Key with kid and alg"),
+    ]);
+    expect(await words("shelf", "nowhere")).toEqual([
+      1,
+      expect.stringContaining("“nowhere” cannot be read: it does not exist."),
+    ]);
+    expect(await words("shelf", "http://config.ternhaven.example/")).toEqual([
+      2,
+      expect.stringContaining("would be asked in the open"),
+    ]);
+    expect(await words("suspend", "storm-mode", "--at", "nowhere", "--commit", "--yes")).toEqual([
+      2,
+      expect.stringContaining("At a shelf there is nothing to commit."),
+    ]);
+  });
+
+  test("passwords are in no message", async () => {
+    const { run } = await workplace();
+    for (const scheme of ["redis", "postgres"]) {
+      const { code, out, err } = await run("shelf", `${scheme}://crew:of-ours@127.0.0.1:1/0`);
+      expect([code, out + err]).toEqual([1, expect.stringContaining(`${scheme}://127.0.0.1:1/0`)]);
+      expect(out + err).not.toContain("of-ours");
+    }
+  });
+
+  test.skipIf(!shelfKind("PostgreSQL").isHere)(
+    "the tables of PostgreSQL are made when asked, and who may only read is told",
+    async () => {
+      const { run } = await workplace();
+      const { engine } = await shelfKind("PostgreSQL").stand();
+      const { default: pg } = await import("pg");
+      const address = `postgres://postgres@127.0.0.1:${engine!.port}/fresh`;
+      const client = new pg.Client({ connectionString: address.replace("/fresh", "/postgres") });
+      await client.connect();
+      await client.query("create database fresh");
+      await client.query("create role reader login");
+      const missing = await run("publish", "--to", address, "--yes");
+      expect([missing.code, missing.err]).toEqual([
+        1,
+        expect.stringContaining("its tables are missing; make them with iudex publish --prepare"),
+      ]);
+      const made = await run("publish", "--to", address, "--prepare", "--yes");
+      expect(made.out).toContain("Published as edition 1 of flags, unsigned.");
+      await client.end();
+      const owner = new pg.Client({ connectionString: address });
+      await owner.connect();
+      await owner.query("grant select on all tables in schema public to reader");
+      const reader = address.replace("postgres@", "reader@");
+      expect((await run("shelf", reader)).out).toContain("stands at edition 1 of flags.");
+      const refused = await run("suspend", "storm-mode", "--at", reader, "--yes");
+      expect([refused.code, refused.err]).toEqual([1, expect.stringContaining("permission denied for table")]);
+      const { postgresShelf } = await import("iudex/fleet");
+      const pool = new pg.Pool({ connectionString: reader });
+      const flags = await followFlags(postgresShelf(pool), { environment: "production" });
+      const problems: string[] = [];
+      flags.on("problem", ({ message }) => problems.push(message));
+      await expect
+        .poll(() => problems.join("\n"))
+        .toContain("This process is not in the roll-call: PostgreSQL cannot be used: permission denied");
+      await owner.query("revoke select on iudex_editions from reader");
+      await flags.close();
+      await pool.end();
+      await owner.end();
+    },
+  );
+
+  test.skipIf(!shelfKind("Redis").isHere)("keys of other programs in the same Redis stay as they are", async () => {
+    const { run } = await workplace();
+    const { address } = await shelfKind("Redis").stand();
+    const { createClient } = await import("redis");
+    const client = await createClient({ url: address }).connect();
+    onTestFinished(() => client.destroy());
+    await client.set("iudex:{flags}:edition", "another program's");
+    const refused = await run("publish", "--to", address, "--yes");
+    expect([refused.code, refused.out + refused.err]).toEqual([
+      2,
+      expect.stringContaining("What stands on the shelf is not to be trusted: its list is no JSON"),
+    ]);
+    expect(await client.get("iudex:{flags}:edition")).toBe("another program's");
+    await client.del("iudex:{flags}:edition");
+    await client.hSet("iudex:{flags}:edition", "a", "b");
+    const wrong = await run("shelf", address);
+    expect([wrong.code, wrong.err]).toEqual([1, expect.stringContaining("WRONGTYPE")]);
+  });
+
+  test("a client that is not installed is a message that says what to install", async () => {
+    const { home } = await workplace();
+    const without = `
+      import { register } from "node:module";
+      register("data:text/javascript," + encodeURIComponent(
+        "export async function resolve(name, context, next) { if (name === 'redis' || name === 'pg') { const e = new Error('no'); e.code = 'ERR_MODULE_NOT_FOUND'; throw e; } return next(name, context); }"));`;
+    await writeFile(join(home, "without.mjs"), without);
+    for (const [name, address] of [
+      ["redis", "redis://127.0.0.1:1"],
+      ["pg", "postgres://127.0.0.1:1/x"],
+    ]) {
+      const { code, err } = await iudexIn(
+        { cwd: home, env: { NODE_OPTIONS: "--import ./without.mjs" } },
+        "shelf",
+        address!,
+      );
+      expect([code, err]).toEqual([
+        2,
+        expect.stringContaining(
+          `the package ${name} is needed, and it is not installed.\nnpm install --save-dev ${name}`,
+        ),
+      ]);
+    }
+  });
+});
