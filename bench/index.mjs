@@ -19,6 +19,7 @@ const names = [
   "pages",
   "shown",
   "reload",
+  "fleet",
   "start",
   "check",
   "census",

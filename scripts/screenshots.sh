@@ -16,6 +16,7 @@ trap 'rm -rf "$home"' EXIT
 mkdir "$home/bin" "$home/there"
 printf '#!/bin/sh\nexec node %s "$@"\n' "$project/dist/cli/bin.js" >"$home/bin/iudex"
 printf '#!/bin/sh\ncd %s && exec node examples/ternhaven/demo.mjs\n' "$project" >"$home/bin/demo"
+printf '#!/bin/sh\ncd %s && exec node examples/fleet/demo.mjs\n' "$project" >"$home/bin/fleet"
 chmod +x "$home/bin/"*
 export PATH="$home/bin:$PATH"
 cp -r examples/ternhaven/flags examples/ternhaven/people/* "$home/there"
@@ -45,6 +46,7 @@ shoot() { # NAME COMMAND [WHAT IS SHOWN INSTEAD]
 }
 
 shoot demo "demo" "npm run demo"
+WAIT=12 shoot fleet "fleet" "npm run demo:fleet"
 shoot why "iudex why zone-fares --env production --as jonas.yaml --at 2026-12-02T10:00Z"
 shoot list "iudex list --at 2026-12-02T10:00Z"
 shoot census "iudex census zone-fares --env production --people passengers.csv --by account.plan --at 2026-12-05T12:00Z"
@@ -55,3 +57,12 @@ git checkout --quiet .
 sed -i 's/share: 10%/share: 25%/; s/trips > 100/trips > 80/' "$home/there/flags/fares.yaml"
 sed -i 's/2 classic, 1 deck, 1 tour/1 classic, 1 deck/; s/  seat-map:/  seat-plan:/' "$home/there/flags/crossing.yaml"
 shoot diff "iudex diff main --env production --people passengers.csv --at 2026-12-02T10:00Z"
+# A shelf in Redis with two who follow it, one of them behind: it knows another key.
+if [ ${#wanted[@]} -eq 0 ] || [[ " ${wanted[*]} " == *" shelf "* ]]; then
+  node scripts/shelf-for-picture.mjs "$home/there" >"$home/address" &
+  followers=$!
+  trap 'kill $followers; rm -rf "$home"' EXIT
+  for _ in $(seq 100); do [ -s "$home/address" ] && break || sleep 0.2; done
+  sleep 2
+  WAIT=5 shoot shelf "iudex shelf $(cat "$home/address") --set ternhaven" "iudex shelf redis://config.ternhaven.example --set ternhaven"
+fi

@@ -1,7 +1,7 @@
 // npm test: all tests, from a fresh clone. Words behind -- go to the test runner.
 import { buildBooking } from "./booking-build.mjs";
 import { ensureChromium } from "./chromium.mjs";
-import { ensureEngines } from "./engines.mjs";
+import { ensureEngines } from "./engines/programs.mjs";
 import { ensureBuilt, ensureInstalled, runTool } from "./setup.mjs";
 
 ensureInstalled();

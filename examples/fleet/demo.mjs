@@ -162,9 +162,12 @@ async function startRedis() {
   const words = ["--port", String(port), "--bind", "127.0.0.1", "--dir", home, "--appendonly", "yes", "--save", ""];
   let child;
   const start = async () => {
-    child = spawn("redis-server", words, { stdio: "ignore" });
-    await Promise.race([once(child, "spawn"), once(child, "error").then(() => (child = undefined))]);
-    if (child) await pause(300);
+    const started = spawn("redis-server", words, { stdio: "ignore" });
+    const isThere = await new Promise((resolve) => {
+      started.once("spawn", () => resolve(true)).once("error", () => resolve(false));
+    });
+    child = isThere ? started : undefined;
+    if (isThere) await pause(300);
   };
   const kill = async () => {
     if (!child || child.exitCode !== null || child.signalCode !== null) return;

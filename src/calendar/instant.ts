@@ -19,7 +19,7 @@ export function readInstant(text: string, zone: string | undefined): number | In
   if (!isDate && (!localShape.test(text) || Number.isNaN(parseTime(`${text}Z`)))) return "form";
   // A zone that does not exist has been reported where it is named, and is none.
   if (zone === undefined || !isZone(zone)) return "no-zone";
-  return localToEpoch(isDate ? `${text}T00:00` : cutFraction(text), zone);
+  return epochOf(`${isDate ? `${text}T00:00` : cutFraction(text)} ${zone}`);
 }
 
 /** Milliseconds are what the format knows; further digits are cut, not rounded. */
@@ -32,9 +32,11 @@ export function isDateText(text: string): boolean {
   return match !== null && dayExists(Number(match[1]), Number(match[2]), Number(match[3]));
 }
 
-function localToEpoch(local: string, zone: string): number {
+/** Epoch milliseconds of a local time and its zone, with a blank between: the same few are read at every reading. */
+const epochOf = memo(1_000, (localInZone) => {
+  const [local, zone] = localInZone.split(" ") as [string, string];
   return temporal().PlainDateTime.from(local).toZonedDateTime(zone).epochMilliseconds;
-}
+});
 
 /** Is this the name of a zone, spelt as in the database, that this runtime has data for? */
 export const isZone: (name: string) => boolean = memo(2_000, (name) => zoneNames.has(name) && runtimeKnows(name));

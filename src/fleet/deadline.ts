@@ -1,3 +1,4 @@
+import { setMaxListeners } from "node:events";
 import { ShelfFault } from "./faults.ts";
 
 /**
@@ -13,11 +14,11 @@ export async function within<T>(
   work: (signal: AbortSignal) => Promise<T>,
 ): Promise<T> {
   const own = new AbortController();
-  const late = new ShelfFault(`${what} has not answered for ${milliseconds / 1_000} seconds.`);
   const ended = new Promise<never>((_, reject) => {
     own.signal.addEventListener("abort", () => reject(own.signal.reason), { once: true });
   });
-  const timer = setTimeout(() => own.abort(late), milliseconds);
+  const late = () => own.abort(new ShelfFault(`${what} has not answered for ${milliseconds / 1_000} seconds.`));
+  const timer = setTimeout(late, milliseconds);
   const off = () => own.abort(new ShelfFault("It was called off."));
   calledOff.addEventListener("abort", off, { once: true });
   if (calledOff.aborted) off();
@@ -27,4 +28,16 @@ export async function within<T>(
     clearTimeout(timer);
     calledOff.removeEventListener("abort", off);
   }
+}
+
+/** What calls off the work of a follower or a publisher: many pieces at once listen to it. */
+export function callingOff(): AbortController {
+  const controller = new AbortController();
+  setMaxListeners(0, controller.signal);
+  return controller;
+}
+
+/** The signal of work that nobody calls off. */
+export function endless(): AbortSignal {
+  return callingOff().signal;
 }

@@ -5,7 +5,7 @@ export class EditionFault extends Error {
 
 /** What a shelf does not do at the moment: it does not answer, or a file is not there yet. */
 export class ShelfFault extends Error {
-  override readonly name = "ShelfFault";
+  override readonly name: string = "ShelfFault";
   /** How long the shelf wants to be left alone, in milliseconds. */
   readonly wait: number | undefined;
 
@@ -14,6 +14,9 @@ export class ShelfFault extends Error {
     this.wait = wait;
   }
 }
+
+/** A shelf that answers, and has not all that its newest edition lists: the rest may be on its way. */
+export class IncompleteFault extends ShelfFault {}
 
 export function reasonOf(error: unknown): string {
   if (!(error instanceof Error)) return String(error);

@@ -1,5 +1,5 @@
 import { type Followable, type Opened, open, type ShelfOptions } from "../runtime/index.ts";
-import { within } from "./deadline.ts";
+import { endless, within } from "./deadline.ts";
 import type { Edition } from "./edition.ts";
 import { EditionFault, ShelfFault } from "./faults.ts";
 import { openShelf } from "./follow/open-shelf.ts";
@@ -65,14 +65,14 @@ export class Shelf implements Followable {
   /** The newest edition; undefined where there is none. @throws as `editions` does */
   async newest(keys?: ShelfOptions["keys"]): Promise<Edition | undefined> {
     const place = this[placeOf];
-    const looked = await within(answerTime, place.called, never, (signal) => place.newest(undefined, signal));
+    const looked = await within(answerTime, place.called, endless(), (signal) => place.newest(undefined, signal));
     return looked.kind === "list" ? readEdition(looked.text, keys) : undefined;
   }
 
   /** An edition by its number; undefined where it does not stand. @throws as `editions` does */
   async edition(number: number, keys?: ShelfOptions["keys"]): Promise<Edition | undefined> {
     const place = this[placeOf];
-    const text = await within(answerTime, place.called, never, (signal) => place.list(number, signal));
+    const text = await within(answerTime, place.called, endless(), (signal) => place.list(number, signal));
     if (text === undefined) return undefined;
     const edition = await readEdition(text, keys);
     if (edition.number === number) return edition;
@@ -87,7 +87,7 @@ export class Shelf implements Followable {
   async followers(): Promise<readonly Follower[] | undefined> {
     const { rollCall, called } = this[placeOf];
     if (!rollCall) return undefined;
-    const followers = await within(answerTime, called, never, () => rollCall.followers());
+    const followers = await within(answerTime, called, endless(), () => rollCall.followers());
     return [...followers].sort((a, b) => compare(a.name, b.name) || compare(a.host, b.host) || a.process - b.process);
   }
 
@@ -106,8 +106,6 @@ export interface EditionsOptions {
   /** The keys by which each is verified; nothing is without. */
   readonly keys?: ShelfOptions["keys"];
 }
-
-const never = new AbortController().signal;
 
 function compare(a: string, b: string): number {
   return a < b ? -1 : a > b ? 1 : 0;

@@ -4,7 +4,7 @@ import { limits } from "../values/index.ts";
 import type { Located } from "./located.ts";
 import { type ListJob, type PackedList, readPackedList } from "./packed-list.ts";
 import type { ParsedText, Spot } from "./parsed-file.ts";
-import { locateHere, readSource } from "./text-reader.ts";
+import { locateHere, readSmall, readSource } from "./text-reader.ts";
 
 /** Texts up to this size are worked on at once: handing them over would take longer. In UTF-16 units. */
 const smallText = 8_192;
@@ -65,7 +65,7 @@ export class Aside {
   }
 
   async parse(file: string, text: string): Promise<ParsedText> {
-    if (text.length <= smallText) return readSource(file, text);
+    if (text.length <= smallText) return readSmall(file, text);
     const done = (await this.#do({ kind: "parse", file, text })) as ParsedText | GivenUp;
     if (!("code" in done)) return done;
     return { data: undefined, spellings: new Map(), faults: [{ ...done, range: { start: 0, end: 0 } }] };

@@ -6,7 +6,7 @@ import { inSlices } from "./slices.ts";
 
 /** Works the revision of a set out beforehand, with the platform's hash and without keeping the event loop waiting. */
 export async function settleRevision(definitions: Definitions, { canonical }: ReadingMemory): Promise<void> {
-  if (!(definitions instanceof DefinitionSet)) return;
+  if (!(definitions instanceof DefinitionSet) || definitions.isSettled) return;
   definitions.settleRevision(await inSlices(hashed(canonicalPieces(definitions, canonical))));
 }
 

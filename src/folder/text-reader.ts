@@ -1,3 +1,4 @@
+import { memo } from "../values/index.ts";
 import type { Located } from "./located.ts";
 import { isJson, type Locator, type ParsedText, type Spot } from "./parsed-file.ts";
 
@@ -15,6 +16,19 @@ async function readerFor(file: string): Promise<TextReader> {
   }
   const { parseYaml, locateYaml } = await import("./yaml.ts");
   return { parse: parseYaml, locator: locateYaml };
+}
+
+/** Texts that are remembered with what was read of them: the same file is often read by several in one process. */
+const mostKnown = 64;
+
+const known: { readonly [isJson: string]: (text: string) => Promise<ParsedText> } = {
+  true: memo(mostKnown, (text) => readSource(".json", text)),
+  false: memo(mostKnown, (text) => readSource(".yaml", text)),
+};
+
+/** Reads the text of a small file, or knows it: what was read is changed by nobody. */
+export function readSmall(file: string, text: string): Promise<ParsedText> {
+  return known[String(isJson(file))]!(text);
 }
 
 /** Reads the text of a definition file into data. */

@@ -32,6 +32,11 @@ export class DefinitionSet implements Definitions {
     this.#revision ??= revision;
   }
 
+  /** Whether the revision need not be worked out any more. */
+  get isSettled(): boolean {
+    return this.#revision !== undefined;
+  }
+
   get revision(): string {
     this.#revision ??= revisionOf(this);
     return this.#revision;

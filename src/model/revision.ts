@@ -53,7 +53,7 @@ export function* canonicalPieces(set: Sections, memory = new CanonicalMemory()):
   yield ',"environments":';
   yield* section(memory, set.environments, (e) => canonicalJson(e.source));
   yield ',"flags":';
-  yield* set.flags.size > namesAtOnce ? inBlocks(memory, set.flags) : section(memory, set.flags, canonicalFlag);
+  yield* set.flags.size > 0 ? inBlocks(memory, set.flags) : section(memory, set.flags, canonicalFlag);
   yield ',"iudex":1,"suspended":';
   yield* section(memory, set.suspensions, ({ since, who, note, in: environments }) =>
     canonicalJson({ since, who, note, in: environments && [...environments].sort() }),
@@ -131,7 +131,7 @@ interface Block {
   readonly text: string;
 }
 
-/** For a large set: blocks whose flags are the very same ones are not written out again. */
+/** Blocks whose flags are the very same ones are not written out again. */
 function* inBlocks(memory: CanonicalMemory, flags: ReadonlyMap<string, FlagDefinition>): Generator<string> {
   const names = yield* sortedNames(memory, [...flags.keys()]);
   const { blocks } = memory;

@@ -10,6 +10,9 @@ import type { Place, RollCallPlace } from "../shelf.ts";
 const noteEvery = 20_000;
 const noteRunsOut = 60_000;
 
+/** How long after a change it is noted, at the soonest; twice that at the latest. Milliseconds. */
+const soonest = 400;
+
 /** How long a note may take, in milliseconds. */
 const noteTime = 5_000;
 
@@ -26,6 +29,7 @@ export class Attendance {
   readonly #report: (message: string) => void;
   readonly #calledOff = new AbortController();
   #timer: NodeJS.Timeout | undefined;
+  #soon: NodeJS.Timeout | undefined;
   #standing: Standing;
   #writing: Promise<void> = Promise.resolve();
   #failed = false;
@@ -52,15 +56,23 @@ export class Attendance {
     this.#timer = setInterval(() => this.#note(), noteEvery).unref();
   }
 
-  /** Says what is in force now. */
+  /** Says what is in force now: a moment later, when all who follow have something better to do than to write it down. */
   say(standing: Standing): void {
     this.#standing = standing;
-    if (this.#timer) this.#note();
+    if (!this.#timer || this.#soon) return;
+    this.#soon = setTimeout(
+      () => {
+        this.#soon = undefined;
+        this.#note();
+      },
+      soonest * (1 + Math.random()),
+    ).unref();
   }
 
   /** Takes the note away. */
   async leave(): Promise<void> {
     clearInterval(this.#timer);
+    clearTimeout(this.#soon);
     if (!this.#place || this.#failed) return this.#calledOff.abort();
     const { id } = this.#self;
     const gone = async () => {

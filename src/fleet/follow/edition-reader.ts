@@ -2,7 +2,7 @@ import { type FolderContent, judgeContent, type Loaded, readStored, type StoredF
 import type { ShelfOptions } from "../../runtime/index.ts";
 import { within } from "../deadline.ts";
 import { claimedNumber, type Edition, type EditionFile, payloadOf } from "../edition.ts";
-import { EditionFault } from "../faults.ts";
+import { EditionFault, IncompleteFault, ShelfFault } from "../faults.ts";
 import type { Look, Looked, Place } from "../shelf.ts";
 import { readEdition } from "../signatures.ts";
 import type { FileStore } from "./file-store.ts";
@@ -144,7 +144,11 @@ export class EditionReader {
         stored.set(file.path, here ?? (await this.#store.take(file, () => this.#bytes(file!, calledOff))));
       }
     };
-    await Promise.all(Array.from({ length: filesAtOnce }, worker));
+    try {
+      await Promise.all(Array.from({ length: filesAtOnce }, worker));
+    } catch (error) {
+      throw error instanceof ShelfFault ? new IncompleteFault(error.message, error) : error;
+    }
     return files.map(({ path }) => stored.get(path)!);
   }
 

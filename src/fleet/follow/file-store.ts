@@ -48,7 +48,7 @@ export class FileStore {
     let refused: unknown;
     for await (const directory of this.#places()) {
       try {
-        return await takeInto(directory, file, fetch());
+        return await takeInto(directory, file, fetch(), this.#isKept(directory));
       } catch (error) {
         if (!isOfStorage(error)) throw error;
         refused = error;
@@ -81,7 +81,7 @@ export class FileStore {
   /** Removes what belongs to none of the editions that are kept, but for what is young. */
   async forget(wanted: ReadonlySet<string>): Promise<void> {
     for (const directory of await this.#directories()) {
-      const isOwn = this.#kept === undefined || directory !== filesOf(this.#kept);
+      const isOwn = !this.#isKept(directory);
       for (const name of await readdir(directory).catch(() => [])) {
         const path = join(directory, name);
         const found = wanted.has(name) ? undefined : await stat(path).catch(() => undefined);
@@ -92,6 +92,10 @@ export class FileStore {
 
   async close(): Promise<void> {
     for (const own of await this.#owns()) await rm(own, { recursive: true, force: true });
+  }
+
+  #isKept(directory: string): boolean {
+    return this.#kept !== undefined && directory === filesOf(this.#kept);
   }
 
   async #owns(): Promise<string[]> {
@@ -138,7 +142,13 @@ function isOfStorage(error: unknown): boolean {
   return !(error instanceof ShelfFault);
 }
 
-async function takeInto(directory: string, file: EditionFile, pieces: AsyncIterable<Uint8Array>): Promise<StoredFile> {
+/** @param isKept whether it is to outlast this process, and the machine */
+async function takeInto(
+  directory: string,
+  file: EditionFile,
+  pieces: AsyncIterable<Uint8Array>,
+  isKept: boolean,
+): Promise<StoredFile> {
   const aside = join(directory, `.${randomUUID()}.tmp`);
   const handle = await open(aside, "wx", 0o600);
   try {
@@ -152,7 +162,7 @@ async function takeInto(directory: string, file: EditionFile, pieces: AsyncItera
     }
     if (size < file.bytes) throw new ShelfFault(`“${file.path}” is cut off: ${size} of ${file.bytes} bytes came.`);
     if (hash.digest("hex") !== file.sha256) throw new ShelfFault(`“${file.path}” is not what its edition says.`);
-    await handle.sync();
+    if (isKept) await handle.sync();
     await handle.close();
     const path = join(directory, file.sha256);
     await rename(aside, path);

@@ -11,7 +11,8 @@ import {
   type StartedFeed,
   suspended,
 } from "../../runtime/index.ts";
-import { reasonOf, ShelfFault } from "../faults.ts";
+import { callingOff } from "../deadline.ts";
+import { IncompleteFault, reasonOf, ShelfFault } from "../faults.ts";
 import type { Hearing, Place } from "../shelf.ts";
 import { Attendance } from "./attendance.ts";
 import type { EditionReader, Found, ReadEdition } from "./edition-reader.ts";
@@ -47,7 +48,7 @@ export class ShelfFeed implements StartedFeed {
   readonly #local: LocalLayers;
   readonly #copies: GoodCopies;
   readonly #attendance: Attendance;
-  readonly #calledOff = new AbortController();
+  readonly #calledOff = callingOff();
   #hearing: Hearing | undefined;
   #looking: Promise<void> | undefined;
   /** Something was heard while a look was under way. */
@@ -135,7 +136,8 @@ export class ShelfFeed implements StartedFeed {
     } catch (error) {
       if (this.#isClosed) return every;
       this.#tell(error instanceof ShelfFault ? error.message : `The shelf cannot be read: ${reasonOf(error)}.`);
-      return nextWait(every, error instanceof ShelfFault ? error.wait : undefined, ++this.#incomplete);
+      this.#incomplete = error instanceof IncompleteFault ? this.#incomplete + 1 : 0;
+      return nextWait(every, error instanceof ShelfFault ? error.wait : undefined, this.#incomplete);
     }
   }
 

@@ -1,4 +1,5 @@
 import { FlagsError, requireEnvironment, type ShelfOptions, summariseProblems } from "../../runtime/index.ts";
+import { endless } from "../deadline.ts";
 import { reasonOf, ShelfFault } from "../faults.ts";
 import type { Place } from "../shelf.ts";
 import type { EditionReader, Found, ReadEdition } from "./edition-reader.ts";
@@ -50,7 +51,7 @@ export async function startingPoint(
 async function lookedAt(reader: EditionReader): Promise<ReadEdition | string> {
   let found: Found;
   try {
-    found = await reader.look(new AbortController().signal);
+    found = await reader.look(endless());
   } catch (error) {
     return error instanceof ShelfFault ? error.message : `The shelf cannot be read: ${reasonOf(error)}.`;
   }

@@ -188,7 +188,7 @@ async function putOut(
         const found = await reader.newest();
         mustBeTrusted(found, request.above);
         const draft = await draftFrom(found.standing, reader, snapshots);
-        const snapshot = await snapshots.take(draft.files, request.at ?? Date.now());
+        const snapshot = await snapshots.take(draft.files, request.at ?? Date.now(), found.standing?.loaded.content);
         const plan = planOf(snapshot, draft, found, place.set, request);
         const published = await carriedOut(publishing, plan, snapshot, draft, found, request);
         if (published) return published;

@@ -4,12 +4,13 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { checkDefinitions } from "../../checks/index.ts";
 import {
+  type FolderContent,
   judgeContent,
   type Loaded,
   type LocatedProblem,
-  loadFolder,
   locateProblems,
   nameInFolder,
+  readFolder,
   readStored,
   reasonOf,
   type StoredFile,
@@ -41,8 +42,11 @@ export class Snapshots {
     return new Snapshots(await mkdtemp(join(tmpdir(), "iudex-publish-")));
   }
 
-  /** @param at epoch milliseconds, for the checks */
-  async take(files: Files, at: number): Promise<Snapshot> {
+  /**
+   * @param at epoch milliseconds, for the checks
+   * @param before what is on the shelf, of which what has not changed is not read again
+   */
+  async take(files: Files, at: number, before?: FolderContent): Promise<Snapshot> {
     const stored: StoredFile[] = [];
     for (const [file, bytes] of files) {
       const sha256 = createHash("sha256").update(bytes).digest("hex");
@@ -50,7 +54,7 @@ export class Snapshots {
       await writeFile(path, bytes, { mode: 0o600 });
       stored.push({ file, path, sha256, size: bytes.length });
     }
-    const loaded = await judgeContent(await readStored(stored));
+    const loaded = await judgeContent(await readStored(stored, before));
     loaded.content.tools.aside.close();
     const later = loaded.definitions ? checkDefinitions(loaded.definitions, { at }) : [];
     const errors = errorsIn(await locateProblems(loaded, later));
@@ -73,7 +77,8 @@ export class Snapshots {
  * @throws {ToolError} where there is no such folder, or one of the files cannot be read
  */
 export async function filesOfFolder(folder: string): Promise<Files> {
-  const { content } = await loadFolder(folder);
+  const content = await readFolder(folder);
+  content.tools.aside.close();
   const { root, definitions, suspended } = content.scan;
   if (root === undefined) throw new ToolError(`There is no folder “${folder}”.`, "make one with iudex new");
   const named = [...definitions, ...(suspended ? [suspended] : [])].map(({ file, path }) => [file, path] as const);

@@ -1,6 +1,7 @@
 import type { Loaded, StoredFile } from "../../folder/index.ts";
 import type { ShelfOptions } from "../../runtime/index.ts";
 import { ToolError } from "../../tools/index.ts";
+import { endless } from "../deadline.ts";
 import type { Edition } from "../edition.ts";
 import { EditionFault } from "../faults.ts";
 import { EditionReader, type ReadEdition } from "../follow/edition-reader.ts";
@@ -24,12 +25,12 @@ export interface Found {
   readonly fault: string | undefined;
 }
 
-const never = new AbortController().signal;
-
 /** Reads what a shelf holds, for those who publish. */
 export class ShelfReader {
   readonly #place: Place;
   readonly #keys: ShelfOptions["keys"];
+  /** Nobody calls it off; a signal of its own, since each piece of work listens to it. */
+  readonly #never = endless();
   readonly #store = new FileStore(undefined);
   readonly #reader: EditionReader;
 
@@ -41,7 +42,7 @@ export class ShelfReader {
 
   /** @throws {ShelfFault} where the shelf does not answer */
   async newest(): Promise<Found> {
-    const found = await this.#reader.look(never);
+    const found = await this.#reader.look(this.#never);
     if (found.kind === "edition") return { standing: found, base: found.edition.number, fault: undefined };
     if (found.kind === "refused") return { standing: undefined, base: found.edition || undefined, fault: found.why };
     return { standing: undefined, base: undefined, fault: undefined };
@@ -49,11 +50,11 @@ export class ShelfReader {
 
   /** @throws {ToolError} where it does not stand, or is not to be trusted */
   async earlier(number: number): Promise<ReadEdition> {
-    const text = await this.#place.list(number, never);
+    const text = await this.#place.list(number, this.#never);
     if (text === undefined)
       throw new ToolError(`${this.#place.called} holds no edition ${number}.`, "iudex shelf lists those that stand");
     try {
-      return await this.#reader.readEdition(await readEdition(text, this.#keys), never);
+      return await this.#reader.readEdition(await readEdition(text, this.#keys), this.#never);
     } catch (error) {
       if (!(error instanceof EditionFault)) throw error;
       throw new ToolError(`Edition ${number} cannot be put out again: ${error.message}.`);
@@ -62,7 +63,7 @@ export class ShelfReader {
 
   /** Fetches and reads an edition of which the list is known and verified. */
   read(edition: Edition): Promise<ReadEdition> {
-    return this.#reader.readEdition(edition, never);
+    return this.#reader.readEdition(edition, this.#never);
   }
 
   async close(): Promise<void> {

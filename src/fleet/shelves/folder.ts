@@ -2,6 +2,7 @@ import { createReadStream, watch } from "node:fs";
 import { mkdir, readFile, stat } from "node:fs/promises";
 import { join } from "node:path";
 import { reasonOf } from "../../folder/index.ts";
+import { endless } from "../deadline.ts";
 import { claimedNumber, type Edition, type EditionFile, longestList, tooLong } from "../edition.ts";
 import { EditionFault, ShelfFault } from "../faults.ts";
 import type { Heard, Hearing, Looked, NewFile, Place, PublishingPlace } from "../shelf.ts";
@@ -148,6 +149,6 @@ async function put(
 }
 
 async function numberIn(directory: string): Promise<number | undefined> {
-  const text = await listAt(join(directory, "edition.json"), new AbortController().signal);
+  const text = await listAt(join(directory, "edition.json"), endless());
   return text === undefined ? undefined : claimedNumber(text);
 }

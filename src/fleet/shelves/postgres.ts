@@ -1,3 +1,4 @@
+import { endless } from "../deadline.ts";
 import { type Edition, type EditionFile, setName, usualSet } from "../edition.ts";
 import { reasonOf, ShelfFault } from "../faults.ts";
 import { type Follower, readFollower } from "../roll-call.ts";
@@ -85,8 +86,6 @@ const pieceBytes = 262_144;
 /** Milliseconds after which a lost connection for news is made again. */
 const againAfter = 500;
 
-const never = new AbortController().signal;
-
 class Postgres implements RollCallPlace, PublishingPlace {
   readonly #pool: PostgresPool;
   readonly #set: string;
@@ -168,7 +167,7 @@ class Postgres implements RollCallPlace, PublishingPlace {
 
   async note(follower: Follower, runsOut: number): Promise<void> {
     await this.#rows(
-      never,
+      endless(),
       `insert into iudex_followers (set_name, id, note, runs_out)
        values ($1, $2, $3, now() + $4 * interval '1 millisecond')
        on conflict (set_name, id) do update set note = excluded.note, runs_out = excluded.runs_out`,
@@ -178,22 +177,22 @@ class Postgres implements RollCallPlace, PublishingPlace {
 
   async leave(id: string): Promise<void> {
     const query = "delete from iudex_followers where set_name = $1 and (id = $2 or runs_out < now())";
-    await this.#rows(never, query, [this.#set, id]);
+    await this.#rows(endless(), query, [this.#set, id]);
   }
 
   async followers(): Promise<readonly Follower[]> {
     const query = "select note from iudex_followers where set_name = $1 and runs_out >= now()";
-    const rows = await this.#rows(never, query, [this.#set]);
+    const rows = await this.#rows(endless(), query, [this.#set]);
     return rows.flatMap((row) => readFollower(String(row["note"])) ?? []);
   }
 
   async prepare(): Promise<void> {
-    await this.#using(never, async (client) => void (await client.query(tables)));
+    await this.#using(endless(), async (client) => void (await client.query(tables)));
   }
 
   /** All in one transaction; of two at once one is told by the number that it cannot have. */
   publish(edition: Edition, list: string, files: readonly NewFile[], base: number | undefined): Promise<boolean> {
-    return this.#using(never, async (client) => {
+    return this.#using(endless(), async (client) => {
       await client.query("begin");
       try {
         await client.query("select pg_advisory_xact_lock(hashtext('iudex ' || $1))", [this.#set]);
