@@ -339,9 +339,7 @@ const none: { readonly schemaPort?: undefined } = {};
 
 /** The validator is loaded when a set needs it. */
 function hasSchemas(documents: readonly Document[], { memory }: FolderTools): boolean {
-  return documents.some((document) =>
-    Object.values(memory.file(document).file?.source.flags ?? {}).some(({ schema }) => schema !== undefined),
-  );
+  return documents.some((document) => memory.file(document).schemas.length > 0);
 }
 
 function textsOf({ files }: FolderContent): ReadonlyMap<string, string> {

@@ -1,4 +1,5 @@
 import { posix } from "node:path";
+import { setImmediate } from "node:timers/promises";
 import { Problems } from "../problems/index.ts";
 import { schemaRequests } from "../reading/index.ts";
 import type { SchemaFile } from "./json-schemas.ts";
@@ -36,6 +37,8 @@ export async function readStored(stored: readonly StoredFile[], before?: FolderC
   const scan = scanOf(stored);
   const files = await loadFiles(scan, tools, { before: before?.files });
   const documents = scan.definitions.map(({ file }) => files.get(file)!.document);
+  // What has changed is held against the shapes now, which takes a while in itself.
+  await setImmediate();
   const known = { before: before?.lists, good: undefined, restless: new Set<string>() };
   const lists = await loadLists(listsAmong(byName), documents, tools, known);
   const schemas = new Map<string, SchemaFile>();

@@ -6,6 +6,8 @@ import { keptForTheEngine } from "./kept.ts";
 /** What was found out about one file, for as long as it stays the same object. */
 export interface FileMemory {
   readonly file: SourceFile | undefined;
+  /** The schemas of its flags. */
+  readonly schemas: readonly unknown[];
   /** Of its shape. */
   readonly problems: Problems;
   /** Its flags, read. */
@@ -46,6 +48,7 @@ export class ReadingMemory {
     readZone(file?.source.defaults?.zone, { file: document.file, path: ["defaults", "zone"] }, problems);
     const memory: FileMemory = {
       file,
+      schemas: Object.values(file?.source.flags ?? {}).flatMap(({ schema }) => (schema === undefined ? [] : [schema])),
       problems,
       flags: new Map(),
       unsettled: [],

@@ -23,6 +23,7 @@ import {
   type Entry,
   type EnvironmentSource,
 } from "../source/index.ts";
+import { isObject } from "../values/index.ts";
 import { type FileMemory, ReadingMemory } from "./memory.ts";
 import { pauseEvery, readFlags } from "./read-flags.ts";
 import { unreadOf } from "./unread.ts";
@@ -107,11 +108,9 @@ export function listRequests(documents: readonly Document[], memory = new Readin
 
 /** The schema files that documents ask for, relative to the folder. */
 export function schemaRequests(documents: readonly Document[], memory = new ReadingMemory()): string[] {
-  const flags = documents.flatMap((document) => Object.values(memory.file(document).file?.source.flags ?? {}));
-  return flags.flatMap(({ schema }) => {
-    const file = typeof schema === "object" ? schemaFileOf(schema) : undefined;
-    return file ?? [];
-  });
+  return documents.flatMap((document) =>
+    memory.file(document).schemas.flatMap((schema) => (isObject(schema) ? (schemaFileOf(schema) ?? []) : [])),
+  );
 }
 
 /** The file of `{ file: … }`; undefined for a schema in place. */

@@ -10,7 +10,7 @@ import type { PublishingPlace } from "../shelf.ts";
 import { placeOf, type Shelf } from "../shelf-of.ts";
 import { type PublishKey, publicHalf, signEdition } from "../signatures.ts";
 import { hashLists } from "./hash-lists.ts";
-import { type Files, filesOfFolder, filesOfStored, type Snapshot, Snapshots } from "./snapshot.ts";
+import { type Files, filesOfStored, type Snapshot, Snapshots } from "./snapshot.ts";
 import { type Found, ShelfReader, type Standing } from "./standing.ts";
 
 /** How something is published. */
@@ -85,9 +85,10 @@ export interface FolderRequest extends PublishRequest {
  */
 export function publishFolder(shelf: Shelf, request: FolderRequest): Promise<Published> {
   return putOut(shelf, request, async (standing, reader, snapshots) => {
-    const own = await filesOfFolder(request.folder);
+    const before = standing?.loaded.content;
+    const own = await snapshots.filesOf(request.folder, before);
     const files = request.hashLists
-      ? hashLists(own, (await snapshots.take(own, request.at ?? Date.now())).loaded, standing?.loaded)
+      ? hashLists(own, (await snapshots.take(own, request.at ?? Date.now(), before)).loaded, standing?.loaded)
       : own;
     if (standing) await mustKnowOfStops(files, standing, reader);
     return { files };

@@ -8,12 +8,14 @@ import {
   judgeContent,
   type Loaded,
   type LocatedProblem,
+  listsIn,
+  loadSchemas,
   locateProblems,
   nameInFolder,
-  readFolder,
   readStored,
   reasonOf,
   type StoredFile,
+  scanFolder,
 } from "../../folder/index.ts";
 import { errorsIn } from "../../runtime/index.ts";
 import { ToolError } from "../../tools/index.ts";
@@ -33,6 +35,8 @@ export type Files = ReadonlyMap<string, Uint8Array>;
 /** Where snapshots stand until what is done with them is done. */
 export class Snapshots {
   readonly #directory: string;
+  /** What was read last, on top of what is on the shelf. */
+  #known: FolderContent | undefined;
 
   private constructor(directory: string) {
     this.#directory = directory;
@@ -43,18 +47,14 @@ export class Snapshots {
   }
 
   /**
+   * Reads files and checks them.
+   *
    * @param at epoch milliseconds, for the checks
    * @param before what is on the shelf, of which what has not changed is not read again
    */
-  async take(files: Files, at: number, before?: FolderContent): Promise<Snapshot> {
-    const stored: StoredFile[] = [];
-    for (const [file, bytes] of files) {
-      const sha256 = createHash("sha256").update(bytes).digest("hex");
-      const path = join(this.#directory, sha256);
-      await writeFile(path, bytes, { mode: 0o600 });
-      stored.push({ file, path, sha256, size: bytes.length });
-    }
-    const loaded = await judgeContent(await readStored(stored, before));
+  async take(files: Files, at: number, before: FolderContent | undefined): Promise<Snapshot> {
+    const stored = await this.#store(files);
+    const loaded = await judgeContent(await readStored(stored, this.#known ?? before));
     loaded.content.tools.aside.close();
     const later = loaded.definitions ? checkDefinitions(loaded.definitions, { at }) : [];
     const errors = errorsIn(await locateProblems(loaded, later));
@@ -66,31 +66,43 @@ export class Snapshots {
     };
   }
 
+  /**
+   * The files of a folder that belong to its set: definitions, suspensions, and the lists and schemas that they name.
+   *
+   * @param before what is on the shelf, of which what has not changed is not read again
+   * @throws {ToolError} where there is no such folder, or one of the files cannot be read
+   */
+  async filesOf(folder: string, before: FolderContent | undefined): Promise<Files> {
+    const { root, definitions, suspended } = await scanFolder(folder);
+    if (root === undefined) throw new ToolError(`There is no folder “${folder}”.`, "make one with iudex new");
+    const files = new Map<string, Uint8Array>();
+    for (const { file, path } of [...definitions, ...(suspended ? [suspended] : [])])
+      files.set(nameInFolder(file), await bytesOf(path));
+    this.#known = await readStored(await this.#store(files), before);
+    const { lists, schemas } = this.#known;
+    for (const { request } of lists.values()) {
+      const found = await listsIn(root)(request.file);
+      if ("path" in found) files.set(nameInFolder(request.file), await bytesOf(found.path));
+    }
+    for (const [file, { fault }] of await loadSchemas(root, schemas.keys()))
+      if (!fault) files.set(nameInFolder(file), await bytesOf(join(root, file)));
+    return files;
+  }
+
+  async #store(files: Files): Promise<StoredFile[]> {
+    const stored: StoredFile[] = [];
+    for (const [file, bytes] of files) {
+      const sha256 = createHash("sha256").update(bytes).digest("hex");
+      const path = join(this.#directory, sha256);
+      await writeFile(path, bytes, { mode: 0o600 });
+      stored.push({ file, path, sha256, size: bytes.length });
+    }
+    return stored;
+  }
+
   async close(): Promise<void> {
     await rm(this.#directory, { recursive: true, force: true });
   }
-}
-
-/**
- * The files of a folder that belong to its set: definitions, suspensions, and the lists and schemas that they name.
- *
- * @throws {ToolError} where there is no such folder, or one of the files cannot be read
- */
-export async function filesOfFolder(folder: string): Promise<Files> {
-  const content = await readFolder(folder);
-  content.tools.aside.close();
-  const { root, definitions, suspended } = content.scan;
-  if (root === undefined) throw new ToolError(`There is no folder “${folder}”.`, "make one with iudex new");
-  const named = [...definitions, ...(suspended ? [suspended] : [])].map(({ file, path }) => [file, path] as const);
-  const lists = [...content.lists.values()].flatMap(({ request, path }) =>
-    path === undefined ? [] : [[request.file, path] as const],
-  );
-  const schemas = [...content.schemas].flatMap(([file, { fault }]) =>
-    fault ? [] : [[file, join(root, file)] as const],
-  );
-  const files = new Map<string, Uint8Array>();
-  for (const [file, path] of [...named, ...lists, ...schemas]) files.set(nameInFolder(file), await bytesOf(path));
-  return files;
 }
 
 async function bytesOf(path: string): Promise<Uint8Array> {
