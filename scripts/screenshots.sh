@@ -59,7 +59,7 @@ sed -i 's/2 classic, 1 deck, 1 tour/1 classic, 1 deck/; s/  seat-map:/  seat-pla
 shoot diff "iudex diff main --env production --people passengers.csv --at 2026-12-02T10:00Z"
 # A shelf in Redis with two who follow it, one of them behind: it knows another key.
 if [ ${#wanted[@]} -eq 0 ] || [[ " ${wanted[*]} " == *" shelf "* ]]; then
-  node scripts/shelf-for-picture.mjs "$home/there" >"$home/address" &
+  node scripts/shelf-for-picture.mjs >"$home/address" &
   followers=$!
   trap 'kill $followers; rm -rf "$home"' EXIT
   for _ in $(seq 100); do [ -s "$home/address" ] && break || sleep 0.2; done

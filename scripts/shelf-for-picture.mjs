@@ -1,6 +1,6 @@
 // A shelf in a Redis of its own for the picture of iudex shelf: some editions, and processes that follow them.
-// shelf-for-picture.mjs FOLDER; it says the address, and goes on until it is ended.
-import { readFile, writeFile } from "node:fs/promises";
+// It says the address, and goes on until it is ended.
+import { cp, readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { followFlags } from "iudex";
 import { publishFolder, redisShelf, suspendAtShelf } from "iudex/fleet";
@@ -11,7 +11,8 @@ import { startRedis } from "./engines/servers.mjs";
 const engine = await startRedis();
 process.once("SIGTERM", () => engine.end().then(() => process.exit()));
 const address = `redis://127.0.0.1:${engine.port}`;
-const folder = join(process.argv[2], "flags");
+const folder = join(engine.home, "flags");
+await cp(new URL("../examples/ternhaven/flags", import.meta.url), folder, { recursive: true });
 const set = "ternhaven";
 
 async function keyPair(kid) {

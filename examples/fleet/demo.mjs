@@ -16,6 +16,8 @@ const services = ["booking-api", "quay-screens", "fare-quotes"];
 const bold = (text) => (process.stdout.isTTY ? `\u001b[1m${text}\u001b[22m` : text);
 const faint = (text) => (process.stdout.isTTY ? `\u001b[2m${text}\u001b[22m` : text);
 const say = (text = "") => console.log(text);
+/** Broken between words at 90 columns, the lines behind the first set in further. */
+const wrapped = (text) => `  ${text}`.replace(/(.{1,90})(?: |$)/g, "$1\n    ").trimEnd();
 const chapter = (text) => say(`\n${bold(text)}`);
 const pause = (milliseconds) => new Promise((resolve) => setTimeout(resolve, milliseconds));
 
@@ -56,7 +58,7 @@ try {
     await redis.kill();
     await until(() => services.every((name) => heard.some((each) => each.name === name && each.what === "problem")));
     const [problem] = heard.filter(({ what }) => what === "problem");
-    say(`each of them says, for instance: ${problem.message}`);
+    say(`Each of the three says: “${problem.message}”`);
     const late = fork(script, ["lost-property", join(home, "nowhere"), keysFile, join(home, services[0])]);
     const [opened] = await once(late, "message");
     say(`lost-property  started from the copy of edition ${opened.edition}`);
@@ -85,7 +87,7 @@ try {
 async function published(publish) {
   const { edition, plan } = await publish();
   const at = Date.now();
-  for (const { name, words } of plan.changes) for (const each of words) say(`  ${name}: ${each}`);
+  for (const { name, words } of plan.changes) for (const each of words) say(wrapped(`${name}: ${each}`));
   const has = (name) => heard.find((each) => each.name === name && each.edition === edition.number);
   await until(() => services.every(has));
   say(

@@ -3,8 +3,8 @@ import type { Feed, Feeding } from "./feed.ts";
 import type { ShelfOptions } from "./options.ts";
 import type { Origin } from "./store.ts";
 
-/** The method by which a shelf is opened; whoever makes a shelf has it. */
-export const open: unique symbol = Symbol("iudex.open");
+/** The method by which a shelf is opened. It is the same for all builds of Iudex that a program may have loaded. */
+export const open: unique symbol = Symbol.for("iudex.open");
 
 /** Something other than a folder that definitions can be followed from: a shelf. */
 export interface Followable {

@@ -228,6 +228,18 @@ test("a full disk under lastGood costs no edition, and the copy is made up for w
   expect(again.value("hold-minutes", freight)).toBe(125);
 });
 
+test("a file on this machine that is not what its name says is fetched again", async () => {
+  const { directory, shelf, folder } = await stand();
+  const { edition } = await publishFolder(shelf, { folder, by });
+  const lastGood = join(await scratchFolder(), "good");
+  await (await followFlags(folderShelf(directory), { environment: "production", lastGood })).close();
+  const { sha256 } = edition!.files.find(({ path }) => path === "fares.yaml")!;
+  await replace(join(lastGood, "files", sha256), /(give: |gives: )120/g, "$1999");
+  const flags = await follow(folderShelf(directory), { lastGood });
+  expect(flags.value("hold-minutes", freight)).toBe(120);
+  expect(await readFile(join(lastGood, "files", sha256), "utf8")).not.toContain("999");
+});
+
 test("clocks an hour apart play no part", async () => {
   const { directory, shelf, folder } = await stand();
   await publishFolder(shelf, { folder, by });

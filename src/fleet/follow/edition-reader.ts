@@ -101,7 +101,7 @@ export class EditionReader {
   async readKept(edition: Edition): Promise<ReadEdition | undefined> {
     const stored: StoredFile[] = [];
     for (const file of edition.files) {
-      const found = await this.#store.find(file, true);
+      const found = await this.#store.find(file);
       if (!found) return undefined;
       stored.push(found);
     }
@@ -140,7 +140,7 @@ export class EditionReader {
     const left = [...files];
     const worker = async () => {
       for (let file = left.shift(); file; file = left.shift()) {
-        const here = await this.#store.find(file, false);
+        const here = await this.#store.find(file);
         stored.set(file.path, here ?? (await this.#store.take(file, () => this.#bytes(file!, calledOff))));
       }
     };

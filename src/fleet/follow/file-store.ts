@@ -20,6 +20,8 @@ const inMemory = "/dev/shm";
  */
 export class FileStore {
   readonly #kept: string | undefined;
+  /** The paths of files whose bytes are known to be what their names say. */
+  readonly #sound = new Set<string>();
   /** By the folder that it is made in; made once, when first needed. */
   readonly #own = new Map<string, Promise<string | undefined>>();
 
@@ -28,13 +30,15 @@ export class FileStore {
     this.#kept = kept;
   }
 
-  /** Where a file stands, if it does and is whole; its bytes are read for it where `verify` says so. */
-  async find({ path: file, sha256, bytes }: EditionFile, verify: boolean): Promise<StoredFile | undefined> {
+  /** Where a file stands, if it does and is what its name says: its bytes are read once in a process. */
+  async find({ path: file, sha256, bytes }: EditionFile): Promise<StoredFile | undefined> {
     for (const directory of await this.#directories()) {
       const path = join(directory, sha256);
       const found = await stat(path).catch(() => undefined);
       if (found?.size !== bytes) continue;
-      if (!verify || (await digestOf(path)) === sha256) return { file, path, sha256, size: bytes };
+      if (!this.#sound.has(path) && (await digestOf(path)) !== sha256) continue;
+      this.#sound.add(path);
+      return { file, path, sha256, size: bytes };
     }
     return undefined;
   }
@@ -48,7 +52,9 @@ export class FileStore {
     let refused: unknown;
     for await (const directory of this.#places()) {
       try {
-        return await takeInto(directory, file, fetch(), this.#isKept(directory));
+        const stored = await takeInto(directory, file, fetch(), this.#isKept(directory));
+        this.#sound.add(stored.path);
+        return stored;
       } catch (error) {
         if (!isOfStorage(error)) throw error;
         refused = error;
@@ -66,7 +72,7 @@ export class FileStore {
       const path = join(directory, file.sha256);
       const there = await stat(path).catch(() => undefined);
       if (there?.size === file.bytes) continue;
-      const elsewhere = await this.find(file, true);
+      const elsewhere = await this.find(file);
       if (!elsewhere) throw new Error(`the file ${file.path} is not there any more`);
       const aside = join(directory, `.${randomUUID()}.tmp`);
       try {
@@ -85,7 +91,10 @@ export class FileStore {
       for (const name of await readdir(directory).catch(() => [])) {
         const path = join(directory, name);
         const found = wanted.has(name) ? undefined : await stat(path).catch(() => undefined);
-        if (found && (isOwn || Date.now() - found.mtimeMs > abandonedAfter)) await rm(path, { force: true });
+        if (found && (isOwn || Date.now() - found.mtimeMs > abandonedAfter)) {
+          this.#sound.delete(path);
+          await rm(path, { force: true });
+        }
       }
     }
   }

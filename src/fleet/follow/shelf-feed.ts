@@ -71,6 +71,7 @@ export class ShelfFeed implements StartedFeed {
     this.#local = new LocalLayers(feeding);
     this.#copies = new GoodCopies(options.lastGood, store, kept, feeding.report);
     this.#isNewest = !start.kept;
+    if (start.why !== undefined) this.#told.add(start.why);
     this.#edition = start.read.edition.number;
     this.#attendance = new Attendance(place, options, this.#standing, feeding.report);
   }

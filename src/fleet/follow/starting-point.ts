@@ -14,6 +14,8 @@ export interface Start {
   /** Whether it is a copy. */
   readonly kept: boolean;
   readonly notes: readonly string[];
+  /** Why it is a copy. */
+  readonly why?: string;
 }
 
 /** The newest edition of a shelf, or the newest good copy. @throws {FlagsError} that says why there is neither */
@@ -36,7 +38,7 @@ export async function startingPoint(
     copy ??= (await copyOf(reader, kept, place, options)) ?? "none";
     if (copy !== "none") {
       const note = `${why} The copy of edition ${copy.edition.number} in “${options.lastGood}” is in force.`;
-      return { read: copy, kept: true, notes: [note] };
+      return { read: copy, kept: true, notes: [note], why };
     }
     if (performance.now() >= until) {
       const none =
