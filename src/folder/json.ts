@@ -2,7 +2,7 @@ import { type Node, type ParseError, parseTree, printParseErrorCode, visit } fro
 import type { Path } from "../problems/index.ts";
 import { isSpellingKept } from "../source/index.ts";
 import { alignScalar } from "./align.ts";
-import { jsonOutOfBounds } from "./bounds.ts";
+import { glanceAtJson } from "./bounds.ts";
 import type { FileFault, Locator, ParsedText, TextRange } from "./parsed-file.ts";
 
 const strict = { disallowComments: true, allowTrailingComma: false };
@@ -10,16 +10,27 @@ const strict = { disallowComments: true, allowTrailingComma: false };
 /** Reads strict JSON; unlike `JSON.parse` it refuses keys that stand twice. */
 export function parseJson(text: string): ParsedText {
   const spellings = new Map<string, string>();
-  const tooMuch = jsonOutOfBounds(text);
-  if (tooMuch) return { data: undefined, spellings, faults: [tooMuch] };
+  const { fault, members, hasPlainNumbers } = glanceAtJson(text);
+  if (fault) return { data: undefined, spellings, faults: [fault] };
   let data: unknown;
   try {
     data = JSON.parse(text);
   } catch (error) {
     return { data: undefined, spellings, faults: syntaxFaults(text, error) };
   }
+  // Nearly every file has nothing that a closer look could find.
+  if (hasPlainNumbers && members === membersIn(data)) return { data, spellings, faults: [] };
   const faults = lookCloser(text, spellings);
   return { data: faults.length > 0 ? undefined : data, spellings, faults };
+}
+
+/** How many members the objects of data have; fewer than were written where a key stood twice. */
+function membersIn(data: unknown): number {
+  if (typeof data !== "object" || data === null) return 0;
+  const values: unknown[] = Array.isArray(data) ? data : Object.values(data);
+  let members = Array.isArray(data) ? 0 : values.length;
+  for (const value of values) if (typeof value === "object") members += membersIn(value);
+  return members;
 }
 
 function syntaxFaults(text: string, error: unknown): FileFault[] {

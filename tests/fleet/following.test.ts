@@ -1,10 +1,10 @@
 import { writeFile } from "node:fs/promises";
 import { join } from "node:path";
-import { type Flags, followFlags, type ShelfOptions } from "iudex";
+import { type Flags, followFlags, formatExplanation, type ShelfOptions } from "iudex";
 import { publishAgain, publishFolder, reinstateAtShelf, type Shelf, suspendAtShelf } from "iudex/fleet";
 import { describe, expect, onTestFinished, test } from "vitest";
 import { replace } from "../support/folders.ts";
-import { copiedDemo, keyPair, scratchFolder, set, shelfKinds } from "../support/shelves.ts";
+import { copiedDemo, keyPair, scratchFolder, set, shelfKind, shelfKinds } from "../support/shelves.ts";
 import { collected, next } from "../support/waiting.ts";
 
 const by = "Crew";
@@ -153,6 +153,25 @@ for (const kind of shelfKinds) {
       expect((await waiting).origin).toMatchObject({ edition: 1 });
     });
 
+    test("of publishers at the same moment one wins, and the others are told", async () => {
+      const stand = await kind.stand();
+      const folder = await copiedDemo();
+      await publishFolder(stand.shelf, { folder, by, set });
+      const folders = await Promise.all(
+        [125, 126, 127].map(async (minutes) => {
+          const own = await copiedDemo();
+          await holdFreight(own, minutes);
+          return own;
+        }),
+      );
+      const told = await Promise.allSettled(folders.map((own) => publishFolder(stand.shelf, { folder: own, by })));
+      expect(told.filter(({ status }) => status === "fulfilled")).toHaveLength(1);
+      for (const each of told)
+        if (each.status === "rejected")
+          expect(String(each.reason)).toContain("Meanwhile edition 2 (Crew) was published; yours was not.");
+      expect((await stand.shelf.newest())!.number).toBe(2);
+    });
+
     test.skipIf(!kind.hasRollCall)("the roll-call knows who follows, who refused what, and who has left", async () => {
       const { key, keys } = await keyPair();
       const stand = await kind.stand();
@@ -175,6 +194,8 @@ for (const kind of shelfKinds) {
             refused: { edition: 1, why: expect.stringContaining("“2026-11”, which is none of those known here") },
           },
         ]);
+      expect(await stand.notesRunOut!()).toBeGreaterThan(0);
+      expect(await stand.notesRunOut!()).toBeLessThanOrEqual(60_000);
       await one.close();
       expect((await stand.shelf.followers())?.map(({ name }) => name)).toEqual(["quay-screens"]);
     });
@@ -203,12 +224,14 @@ async function retried<T>(work: () => Promise<T>): Promise<T> {
   throw fault;
 }
 
-test("an explanation says where a list that came from a shelf holds an id", async () => {
+test("an explanation says which list of a shelf holds an id", async () => {
   const [folderKind] = shelfKinds;
   const stand = await folderKind!.stand();
   await publishFolder(stand.shelf, { folder: await copiedDemo(), by, set });
   const flags = await follow(await stand.following());
   expect(flags.value("berth-view", { account: { id: "C-204" } })).toBe(true);
+  const words = formatExplanation(flags.explain("berth-view", { account: { id: "C-204" } })!);
+  expect(words).toContain("account.id is C-204, which is in lists/pilot-captains.csv");
 });
 
 test("a developer's overrides stand on top of a shelf, where the environment allows it", async () => {
@@ -246,3 +269,24 @@ test("going back stays until another content comes; a stop counts at once and br
   await forward;
   expect(flags.value("hold-minutes", freight)).toBe(129);
 });
+
+test.skipIf(!shelfKind("Redis").isHere)(
+  "a Redis that has lost everything changes nothing, until it has a higher edition",
+  async () => {
+    const stand = await shelfKind("Redis").stand();
+    const folder = await copiedDemo();
+    await publishFolder(stand.shelf, { folder, by, set });
+    await holdFreight(folder, 125);
+    await publishFolder(stand.shelf, { folder, by });
+    const flags = await follow(await stand.following());
+    const problems = collected(flags, "problem");
+    await stand.empty!();
+    await expect.poll(() => problems.map(({ message }) => message)).toContain("The shelf holds no edition any more.");
+    await holdFreight(folder, 126);
+    await publishFolder(stand.shelf, { folder, by, set });
+    await expect.poll(() => flags.origin).toMatchObject({ edition: 2, refused: { edition: 1 } });
+    await holdFreight(folder, 127);
+    await publishFolder(stand.shelf, { folder, by, above: 2 });
+    await expect.poll(() => flags.value("hold-minutes", freight)).toBe(127);
+  },
+);

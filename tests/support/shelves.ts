@@ -42,6 +42,10 @@ export interface Stand {
   readonly engine: Engine | undefined;
   /** The folder, where there is one. */
   readonly folder?: string;
+  /** In how many milliseconds the last note of the roll-call goes by itself. */
+  notesRunOut?(): Promise<number>;
+  /** Takes everything away. */
+  empty?(): Promise<void>;
 }
 
 export const set = "ternhaven";
@@ -95,11 +99,17 @@ export async function standInRedis(): Promise<Stand> {
     onTestFinished(() => client.destroy());
     return client;
   };
-  const shelf = redisShelf(await connected(), { set });
+  const client = await connected();
+  const shelf = redisShelf(client, { set });
   return {
     shelf,
     address,
     engine,
+    notesRunOut: async () => {
+      const keys = await client.keys(`iudex:{${set}}:follower:*`);
+      return Math.max(...(await Promise.all(keys.map((key) => client.pTTL(key)))));
+    },
+    empty: async () => void (await client.flushAll()),
     following: async (options) => redisShelf(await connected(), { set, every: 300, ...options }),
   };
 }
@@ -112,12 +122,18 @@ export async function standInPostgres(): Promise<Stand> {
     onTestFinished(() => Promise.race([made.end(), new Promise<void>((resolve) => setTimeout(resolve, 1_000))]));
     return made;
   };
-  const shelf = postgresShelf(pool(), { set });
+  const own = pool();
+  const shelf = postgresShelf(own, { set });
   await shelf.prepare();
   return {
     shelf,
     address: engine.url,
     engine,
+    notesRunOut: async () => {
+      const query = "select extract(epoch from max(runs_out) - now()) * 1000 as left from iudex_followers";
+      const { rows } = await own.query<{ left: string }>(query);
+      return Number(rows[0]!.left);
+    },
     following: async (options) => postgresShelf(pool(), { set, every: 300, ...options }),
   };
 }
