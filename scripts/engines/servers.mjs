@@ -1,6 +1,6 @@
 // Real servers on free ports of the loopback address, with their data in a temporary folder of their own.
 import { execFileSync, spawn } from "node:child_process";
-import { chownSync } from "node:fs";
+import { chownSync, existsSync, readdirSync, readFileSync } from "node:fs";
 import { mkdir, mkdtemp, rm, writeFile } from "node:fs/promises";
 import { createConnection, createServer } from "node:net";
 import { tmpdir } from "node:os";
@@ -13,10 +13,12 @@ const pause = (milliseconds) => new Promise((resolve) => setTimeout(resolve, mil
 async function serve({ home, port, command, words, user, isReady }) {
   let child;
   const signal = (name) => {
-    try {
-      process.kill(-child.pid, name);
-    } catch {
-      // It has gone.
+    for (const id of [-child.pid, ...childrenOf(child.pid)]) {
+      try {
+        process.kill(id, name);
+      } catch {
+        // It has gone.
+      }
     }
   };
   const server = {
@@ -49,6 +51,22 @@ async function serve({ home, port, command, words, user, isReady }) {
   };
   await server.start();
   return server;
+}
+
+/** Those who serve connections may have left the group of the one who takes them. */
+function childrenOf(id) {
+  if (!existsSync("/proc")) return [];
+  const all = readdirSync("/proc").filter((name) => /^\d+$/.test(name));
+  return all.map(Number).filter((each) => parentOf(each) === id);
+}
+
+function parentOf(id) {
+  try {
+    const [, rest] = readFileSync(`/proc/${id}/stat`, "utf8").split(/\) \S+ /);
+    return Number(rest.split(" ")[0]);
+  } catch {
+    return undefined;
+  }
 }
 
 /** A port that nobody has at the moment. */

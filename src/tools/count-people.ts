@@ -25,7 +25,10 @@ export interface PeopleCensus extends CensusResult {
 export async function takeCensus(definitions: Definitions, request: CensusRequest): Promise<PeopleCensus> {
   const by = request.by === undefined ? undefined : groupingPath(request.by, definitions);
   const census = new Census(new FlagSet(definitions, request.environment), request.flag, { at: request.at, by });
-  const read = await readPeople(request.people, definitions, (context) => census.count(context), request);
+  const read = await readPeople(request.people, definitions, (context) => census.count(context), {
+    ...request,
+    lines: false,
+  });
   return { ...census.result(), read };
 }
 

@@ -1,5 +1,6 @@
 import { createReadStream } from "node:fs";
 import { stat } from "node:fs/promises";
+import { finished } from "node:stream/promises";
 import { reasonOf } from "../folder/index.ts";
 import { type AttributeType, parsePath, printPath } from "../language/index.ts";
 import type { Definitions } from "../model/index.ts";
@@ -18,6 +19,8 @@ export interface Progress {
 export interface PeopleOptions {
   /** Called now and then while reading. */
   readonly progress?: ((progress: Progress) => void) | undefined;
+  /** Whether the lines of a CSV file are told, which takes a while; 0 is told instead. True by default. */
+  readonly lines?: boolean | undefined;
 }
 
 /** What was read, and what was not. */
@@ -50,7 +53,7 @@ export async function readPeople(
   options: PeopleOptions = {},
 ): Promise<PeopleRead> {
   const reading = new Reading(path, await sizeOf(path), see, options.progress);
-  if (/\.csv$/i.test(path)) await readCsv(reading, definitions);
+  if (/\.csv$/i.test(path)) await readCsv(reading, definitions, options.lines ?? true);
   else if (/\.(?:ndjson|jsonl)$/i.test(path)) await readLines(reading);
   else throw new ToolError(`“${path}” is neither CSV nor NDJSON.`, "name it .csv, .ndjson or .jsonl");
   return reading.done();
@@ -163,21 +166,37 @@ interface Column {
   readonly type: AttributeType | undefined;
 }
 
-async function readCsv(reading: Reading, definitions: Definitions): Promise<void> {
+/** A record, and the line on which it ends; 0 where nobody asks. */
+type SeeRecord = (record: readonly string[], line: number) => void;
+
+async function readCsv(reading: Reading, definitions: Definitions, lines: boolean): Promise<void> {
+  let columns: readonly Column[] | undefined;
+  await eachRecord(reading, lines, (record, line) => {
+    if (columns) reading.context(contextOf(record, columns, reading), line);
+    else columns = columnsOf(record, definitions, reading.path);
+  });
+}
+
+/** Records as they come: waiting for each by itself, and asking on which line it stands, would take as long as reading. */
+async function eachRecord(reading: Reading, lines: boolean, see: SeeRecord): Promise<void> {
   const { CsvError, parse } = await import("csv-parse");
   const stream = createReadStream(reading.path, { highWaterMark: chunkBytes });
   stream.on("data", (chunk) => reading.progress(chunk.length));
-  const records = stream.pipe(
-    parse({ bom: true, skip_empty_lines: true, relax_column_count: true, info: true, max_record_size: longestLine }),
-  );
+  const form = { bom: true, skip_empty_lines: true, relax_column_count: true, max_record_size: longestLine };
+  const records = stream.pipe(parse({ ...form, info: lines }));
   stream.on("error", (error) => records.destroy(error));
-  let columns: readonly Column[] | undefined;
-  try {
-    for await (const { record, info } of records as AsyncIterable<{ record: string[]; info: { lines: number } }>) {
-      if (columns) reading.context(contextOf(record, columns, reading), info.lines);
-      else columns = columnsOf(record, definitions, reading.path);
+  records.on("data", (told: readonly string[] | { record: string[]; info: { lines: number } }) => {
+    try {
+      if ("record" in told) see(told.record, told.info.lines);
+      else see(told, 0);
+    } catch (error) {
+      records.destroy(error as Error);
     }
+  });
+  try {
+    await finished(records);
   } catch (error) {
+    stream.destroy();
     if (!(error instanceof CsvError)) throw error;
     throw new ToolError(`“${reading.path}” is not valid CSV: ${error.message}.`, "write a header and a line a context");
   }

@@ -110,6 +110,8 @@ it("names every answer, and refuses what is none", async () => {
     "reach",
     "environmentReach",
     "valueCount",
+    "edition",
+    "follower",
   ];
   for (const name of Object.keys(schemas.$defs))
     if (!parts.includes(name)) expect(page).toContain(`\`#/$defs/${name}\``);

@@ -184,6 +184,7 @@ describe("at a shelf, in words", () => {
       const { default: pg } = await import("pg");
       const address = `postgres://postgres@127.0.0.1:${engine!.port}/fresh`;
       const client = new pg.Client({ connectionString: address.replace("/fresh", "/postgres") });
+      client.on("error", () => {});
       await client.connect();
       await client.query("create database fresh");
       await client.query("create role reader login");
@@ -196,6 +197,7 @@ describe("at a shelf, in words", () => {
       expect(made.out).toContain("Published as edition 1 of flags, unsigned.");
       await client.end();
       const owner = new pg.Client({ connectionString: address });
+      owner.on("error", () => {});
       await owner.connect();
       await owner.query("grant select on all tables in schema public to reader");
       const reader = address.replace("postgres@", "reader@");
@@ -209,7 +211,7 @@ describe("at a shelf, in words", () => {
       flags.on("problem", ({ message }) => problems.push(message));
       await expect
         .poll(() => problems.join("\n"))
-        .toContain("This process is not in the roll-call: PostgreSQL cannot be used: permission denied");
+        .toContain("This process is not in the roll-call: PostgreSQL, set flags cannot be used: permission denied");
       await owner.query("revoke select on iudex_editions from reader");
       await flags.close();
       await pool.end();
