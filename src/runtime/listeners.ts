@@ -22,9 +22,10 @@ export class Listeners {
     this.#subjectKey = subjectKey;
   }
 
-  get hearVerdicts(): boolean {
-    return this.#events.count("verdict") > 0;
-  }
+  /** Whether anybody hears verdicts. */
+  hearVerdicts = false;
+  /** Whether anybody hears what bypasses the rules. */
+  #hearAudits = false;
 
   on<K extends keyof FlagsEvents>(
     event: K,
@@ -42,9 +43,12 @@ export class Listeners {
   #onVerdict(listener: (event: VerdictEvent) => void, options: VerdictOptions): () => void {
     const { share = 1 } = options;
     const wanted = verdictFilter(options);
-    const off = this.#events.on("verdict", (told) => {
+    const heard = (told: VerdictEvent) => {
       if ((share >= 1 || (told as ToldVerdict).position < share) && wanted(told)) listener(told);
-    });
+    };
+    // Whoever wants everything is told without being asked.
+    const isPlain = share >= 1 && options.asked === undefined && !options.distinct;
+    const off = this.#events.on("verdict", isPlain ? listener : heard);
     this.#shares.set(off, share);
     this.#draw();
     return () => {
@@ -61,7 +65,9 @@ export class Listeners {
   }
 
   #count(): void {
-    this.hearAnswers = this.#events.count("verdict") > 0 || this.#events.count("audit") > 0;
+    this.hearVerdicts = this.#events.count("verdict") > 0;
+    this.#hearAudits = this.#events.count("audit") > 0;
+    this.hearAnswers = this.hearVerdicts || this.#hearAudits;
   }
 
   emit<K extends keyof FlagsEvents>(event: K, value: FlagsEvents[K]): void {
@@ -76,7 +82,7 @@ export class Listeners {
    */
   tell(telling: Telling, clock: () => number, pass?: Pass): void {
     const { outcome, set } = telling;
-    if (outcome.cause === "override" && this.#events.count("audit") > 0) {
+    if (this.#hearAudits && outcome.cause === "override") {
       const verdict = outcome.verdict(set.revision);
       this.audit({ kind: "overridden", verdict, pass: verdict.overriddenBy === "pass" ? pass : undefined });
     }

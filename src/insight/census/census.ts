@@ -183,7 +183,7 @@ export class Census {
   #pastBefore({ salt, by }: Division): Range[] {
     const ranges: Range[] = [];
     for (const { division } of this.#met) {
-      if (!division?.share || division.salt !== salt || printPath(division.by) !== printPath(by)) continue;
+      if (!division?.share || division.salt !== salt || !samePath(division.by, by)) continue;
       const { low, high } = rangeAt(division.share.steps, this.#options.at);
       ranges.push({ low, high });
     }
@@ -319,4 +319,8 @@ function countOf(counts: Counts, variant: string): number {
 
 function percentOf(count: number, total: number): number {
   return total === 0 ? 0 : (count / total) * 100;
+}
+
+function samePath(one: readonly string[], other: readonly string[]): boolean {
+  return one === other || (one.length === other.length && one.every((step, i) => step === other[i]));
 }
