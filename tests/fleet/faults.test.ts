@@ -3,7 +3,7 @@ import { createReadStream } from "node:fs";
 import { cp, mkdir, readdir, readFile, rename, rm, stat, writeFile } from "node:fs/promises";
 import type { ServerResponse } from "node:http";
 import { join } from "node:path";
-import { type Flags, followFlags, type ShelfOptions } from "iudex";
+import { defineCatalogue, type Flags, followFlags, number, type ShelfOptions } from "iudex";
 import { folderShelf, publishFolder, type Shelf, webShelf } from "iudex/fleet";
 import { describe, expect, onTestFinished, test } from "vitest";
 import { put, replace } from "../support/folders.ts";
@@ -185,11 +185,24 @@ test("a broken set in a sound edition is rejected with its problems, and a start
   await replace(join(folder, "set.yaml"), / {2}local:.*\n/, "");
   await publishFolder(shelf, { folder, by });
   expect((await rejected).summary).toContain("stay in force");
-  expect(flags.origin).toMatchObject({ edition: 1, refused: { edition: 2 } });
+  await expect.poll(() => flags.origin).toMatchObject({ edition: 1, refused: { edition: 2 } });
   expect(flags.value("hold-minutes", freight)).toBe(120);
   await flags.close();
   const again = await follow(folderShelf(directory), { environment: "local", lastGood });
   expect(again.origin).toMatchObject({ edition: 1, kept: true });
+});
+
+test("an edition that a strict catalogue will not have is refused, and the roll-call would say so", async () => {
+  const { directory, shelf, folder } = await stand();
+  await publishFolder(shelf, { folder, by });
+  const catalogue = defineCatalogue({ "hold-minutes": number({ fallback: 15 }) });
+  const flags = await follow(folderShelf(directory), { catalogue: catalogue as never, strict: true });
+  await replace(join(folder, "fares.yaml"), / {2}hold-minutes:[\s\S]*$/, "");
+  await publishFolder(shelf, { folder, by });
+  await expect
+    .poll(() => flags.origin)
+    .toMatchObject({ edition: 1, refused: { edition: 2, why: expect.stringContaining("do not fit the catalogue") } });
+  expect(flags.value("hold-minutes", freight)).toBe(120);
 });
 
 test("a full disk under lastGood costs no edition, and the copy is made up for when there is room", async (context) => {

@@ -151,28 +151,38 @@ export class ShelfFeed implements StartedFeed {
   }
 
   async #putIntoForce(found: ReadEdition): Promise<void> {
-    const { place, options, reader } = this.#following;
     const { edition, loaded } = found;
-    this.#suspendFirst(loaded.suspensions);
-    const outcome = await putIntoForce(this.#feeding, {
-      loaded,
-      called: place.called,
-      environment: options.environment,
-      suspensions: () => loaded.suspensions,
-      origin: () => originOf(place, edition),
-      isClosed: () => this.#isClosed,
-    });
+    const outcome = await this.#outcomeOf(found);
     if (outcome === "closed") return;
     this.#isNewest = outcome === "taken";
     if (outcome === "refused") {
       const [first] = errorsIn(loaded.problems);
       return this.#refuse(edition.number, first?.message ?? "it does not hold this environment", true);
     }
+    if (outcome !== "taken") return this.#refuse(edition.number, outcome.why);
     this.#edition = edition.number;
     this.#since = new Date().toISOString();
     this.#confirm();
     this.#attendance.say(this.#standing);
-    await this.#copies.keep(edition, reader.seen);
+    await this.#copies.keep(edition, this.#following.reader.seen);
+  }
+
+  /** What became of an edition on its way into force; why it is not, where this program will not have it. */
+  async #outcomeOf({ edition, loaded }: ReadEdition) {
+    const { place, options } = this.#following;
+    this.#suspendFirst(loaded.suspensions);
+    try {
+      return await putIntoForce(this.#feeding, {
+        loaded,
+        called: place.called,
+        environment: options.environment,
+        suspensions: () => loaded.suspensions,
+        origin: () => originOf(place, edition),
+        isClosed: () => this.#isClosed,
+      });
+    } catch (error) {
+      return { why: reasonOf(error) };
+    }
   }
 
   /** Where somebody has gone back, an edition that only suspends or reinstates must not bring the rest forward. */

@@ -98,7 +98,7 @@ export function publishFolder(shelf: Shelf, request: FolderRequest): Promise<Pub
 /** An edition that only suspends is newer than any folder; a folder that has not taken it in would undo it unseen. */
 async function mustKnowOfStops(files: Files, { edition }: Standing, reader: ShelfReader): Promise<void> {
   let base = edition;
-  while (base.suspending && base.number > 1) base = (await reader.earlier(base.number - 1)).edition;
+  while (base.suspending && base.number > 1) base = await reader.edition(base.number - 1);
   if (base === edition || digestIn(base) === digestIn(edition)) return;
   const own = await digestOfFile(files.get(suspendedFile));
   if (own !== digestIn(base)) return;

@@ -48,16 +48,21 @@ export class ShelfReader {
     return { standing: undefined, base: undefined, fault: undefined };
   }
 
-  /** @throws {ToolError} where it does not stand, or is not to be trusted */
+  /** An earlier edition with its files. @throws {ToolError} where it does not stand, or is not to be trusted */
   async earlier(number: number): Promise<ReadEdition> {
+    return this.read(await this.edition(number));
+  }
+
+  /** What an earlier edition lists. @throws {ToolError} where it does not stand, or is not to be trusted */
+  async edition(number: number): Promise<Edition> {
     const text = await this.#place.list(number, this.#never);
     if (text === undefined)
       throw new ToolError(`${this.#place.called} holds no edition ${number}.`, "iudex shelf lists those that stand");
     try {
-      return await this.#reader.readEdition(await readEdition(text, this.#keys), this.#never);
+      return await readEdition(text, this.#keys);
     } catch (error) {
       if (!(error instanceof EditionFault)) throw error;
-      throw new ToolError(`Edition ${number} cannot be put out again: ${error.message}.`);
+      throw new ToolError(`Edition ${number} is not to be trusted: ${error.message}.`);
     }
   }
 
