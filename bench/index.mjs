@@ -21,6 +21,8 @@ const names = [
   "reload",
   "fleet",
   "start",
+  "open",
+  "bundle",
   "check",
   "census",
 ];
