@@ -1,33 +1,13 @@
 // What a page would load for the core: minified, compressed by brotli; and beside it the client of a page.
-import { mkdtemp, rm, writeFile } from "node:fs/promises";
-import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { brotliCompressSync } from "node:zlib";
-import { build } from "vite";
+import { filesLoadedFor } from "../scripts/page-size.mjs";
 
 const dist = join(import.meta.dirname, "../dist");
 
 /** kB of what is loaded first, and of everything. */
 async function sizesOf(line) {
-  const home = await mkdtemp(join(tmpdir(), "iudex-bench-"));
-  const entry = join(home, "entry.js");
-  await writeFile(entry, line);
-  try {
-    const { output } = await build({
-      configFile: false,
-      logLevel: "error",
-      build: {
-        write: false,
-        target: "es2022",
-        modulePreload: false,
-        rollupOptions: { input: entry, preserveEntrySignatures: "strict" },
-      },
-    });
-    const sizes = output.map(({ code }) => brotliCompressSync(code ?? "").length / 1_000);
-    return { first: sizes[0], all: sizes.reduce((sum, size) => sum + size, 0) };
-  } finally {
-    await rm(home, { recursive: true });
-  }
+  const sizes = (await filesLoadedFor(line)).map(({ bytes }) => bytes / 1_000);
+  return { first: sizes[0], all: sizes.reduce((sum, size) => sum + size, 0) };
 }
 
 export async function run() {

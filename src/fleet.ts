@@ -3,5 +3,41 @@
  *
  * @module iudex/fleet
  */
-export * from "./fleet/index.ts";
+export {
+  type Edition,
+  EditionFault,
+  type EditionFile,
+  type EditionsOptions,
+  type FolderRequest,
+  type FolderShelfOptions,
+  type Follower,
+  folderShelf,
+  type GaugeMeter,
+  type GaugeResult,
+  historyOfShelf,
+  type ObservableGauge,
+  type PostgresClient,
+  type PostgresPool,
+  type PostgresShelfOptions,
+  type Published,
+  type PublishKey,
+  type PublishPlan,
+  type PublishRequest,
+  postgresShelf,
+  publishAgain,
+  publishFolder,
+  type RedisClient,
+  type RedisShelfOptions,
+  type RedisSubscriber,
+  redisShelf,
+  reinstateAtShelf,
+  Shelf,
+  type ShelfEntry,
+  ShelfFault,
+  type StopRequest,
+  shelfGauges,
+  suspendAtShelf,
+  type WebShelfOptions,
+  webShelf,
+} from "./fleet/index.ts";
 export type { EditionKeys, ShelfOptions, ShelfOrigin } from "./runtime/index.ts";

@@ -46,7 +46,7 @@ export async function carryOut(
         if (options.commit) await refuseUncommitted(options.flags, plan.file);
         reach = await reachOf(plan, options, at, output);
         if (!options.json && !(again && options.yes)) output.out(shown(plan, reach, options, output));
-        return allowed(options, output);
+        return allowed(options, output, "Write this?", "written");
       },
     });
     if (plan.refused.length > 0) return refuse(plan, options, output);
@@ -67,10 +67,16 @@ export async function carryOut(
   }
 }
 
-async function allowed({ yes }: EditOptions, output: Output): Promise<boolean> {
+/** @param done what would be done: “written” */
+export async function allowed(
+  { yes }: { readonly yes?: boolean | undefined },
+  output: Output,
+  question: string,
+  done: string,
+): Promise<boolean> {
   if (yes) return true;
-  if (output.confirm) return output.confirm("Write this?");
-  throw new UsageError("Nothing was written: there is nobody at a terminal to ask.", "add --yes");
+  if (output.confirm) return output.confirm(question);
+  throw new UsageError(`Nothing was ${done}: there is nobody at a terminal to ask.`, "add --yes");
 }
 
 /** Whom a change reaches in one environment. */

@@ -5,7 +5,7 @@ import type { PartChange } from "../insight/index.ts";
 import { NothingToChange } from "../tools/index.ts";
 import { printable, sentenceList } from "../values/index.ts";
 import { renderChanges, renderReach } from "./changes.ts";
-import { type EnvironmentReach, reachOf } from "./edit.ts";
+import { allowed, type EnvironmentReach, reachOf } from "./edit.ts";
 import { instantOf } from "./instant.ts";
 import { keyFrom, keySetFrom } from "./key.ts";
 import {
@@ -60,7 +60,7 @@ export async function putOnShelf(
     confirm: async (plan) => {
       reach = await reachOf(plan, options, at, output);
       if (!options.json) output.out(shown(plan, reach, options, called, output));
-      return allowed(options, output);
+      return allowed(options, output, "Publish this?", "published");
     },
   };
   try {
@@ -82,12 +82,6 @@ export async function putOnShelf(
 export function wholeNumber(text: string, option: string): number {
   if (/^[1-9]\d{0,14}$/.test(text)) return Number(text);
   throw new UsageError(`“${text}” is no number of an edition.`, `write ${option} 7`);
-}
-
-async function allowed({ yes }: PublishingOptions, output: Output): Promise<boolean> {
-  if (yes) return true;
-  if (output.confirm) return output.confirm("Publish this?");
-  throw new UsageError("Nothing was published: there is nobody at a terminal to ask.", "add --yes");
 }
 
 function shown(

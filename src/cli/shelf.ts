@@ -2,6 +2,7 @@ import {
   EditionFault,
   folderShelf,
   postgresShelf,
+  reasonOf,
   redisShelf,
   type Shelf,
   ShelfFault,
@@ -81,7 +82,7 @@ async function inRedis(
   try {
     await client.connect();
   } catch (error) {
-    throw new ShelfFault(`${called} cannot be reached: ${wordsOf(error)}.`);
+    throw new ShelfFault(`${called} cannot be reached: ${reasonOf(error)}.`);
   }
   try {
     return await work(redisShelf(client, { set, called }));
@@ -103,10 +104,4 @@ async function inPostgres(
   } finally {
     await pool.end();
   }
-}
-
-/** Several addresses of a host are several errors, and one without words. */
-function wordsOf(error: unknown): string {
-  const { message, code, errors } = error as { message?: string; code?: string; errors?: readonly Error[] };
-  return message || errors?.[0]?.message || code || "for a reason that it does not give";
 }

@@ -18,15 +18,16 @@ export class ShelfFault extends Error {
 /** A shelf that answers, and has not all that its newest edition lists: the rest may be on its way. */
 export class IncompleteFault extends ShelfFault {}
 
+/** Why something failed, in words: those of the cause, where there is one that says more. */
 export function reasonOf(error: unknown): string {
   if (!(error instanceof Error)) return String(error);
-  const { cause, message } = error;
-  if (error instanceof ShelfFault || error instanceof EditionFault || !(cause instanceof Error)) return withCode(error);
-  return `${message}: ${withCode(cause)}`;
+  const { cause } = error;
+  const isOurs = error instanceof ShelfFault || error instanceof EditionFault;
+  return wordsOf(!isOurs && cause instanceof Error ? cause : error);
 }
 
 /** Errors of connections often have a code and no words; a list of them has those of its members. */
-function withCode(error: Error): string {
+function wordsOf(error: Error): string {
   const { code, errors } = error as { code?: string; errors?: unknown };
   if (error.message !== "") return error.message;
   const first: unknown = Array.isArray(errors) ? errors[0] : undefined;

@@ -1,6 +1,6 @@
 // Definitions for many machines: editions on shelves, published and followed.
 export type { Edition, EditionFile } from "./edition.ts";
-export { EditionFault, ShelfFault } from "./faults.ts";
+export { EditionFault, reasonOf, ShelfFault } from "./faults.ts";
 export { type GaugeMeter, type GaugeResult, type ObservableGauge, shelfGauges } from "./gauges.ts";
 export {
   type FolderRequest,

@@ -5,7 +5,7 @@ import { followFlags } from "iudex";
 import { describe, expect, onTestFinished, test } from "vitest";
 import { iudexIn } from "../support/command.ts";
 import { demoPeople, projectRoot, replace } from "../support/folders.ts";
-import { copiedDemo, keyPair, shelfKind, shelfKinds } from "../support/shelves.ts";
+import { copiedDemo, holdFreight, keyPair, shelfKind, shelfKinds } from "../support/shelves.ts";
 
 const schemas = JSON.parse(await readFile(join(projectRoot, "answers.schema.json"), "utf8")) as object;
 const ajv = new Ajv2020({ strict: true, allowUnionTypes: true, formats: { "date-time": /^\d{4}-\d\d-\d\dT/ } });
@@ -56,7 +56,7 @@ for (const kind of shelfKinds.filter(({ name }) => !name.startsWith("web"))) {
         name: "booking-api",
       });
       onTestFinished(() => following.close());
-      await replace(join(flags, "fares.yaml"), /(give: |gives: )120/g, "$1125");
+      await holdFreight(flags, 125);
       const people = ["--people", join(demoPeople, "passengers.csv"), "--env", "production"];
       const second = await run(
         "publish",

@@ -15,7 +15,7 @@ import { flattenedVerify, GeneralSign, importJWK } from "jose";
 import { describe, expect, onTestFinished, test } from "vitest";
 import { put, replace } from "../support/folders.ts";
 import { serve } from "../support/serve.ts";
-import { copiedDemo, keyPair, scratchFolder, set } from "../support/shelves.ts";
+import { copiedDemo, holdFreight, keyPair, scratchFolder, set } from "../support/shelves.ts";
 import { collected, next, sleep } from "../support/waiting.ts";
 
 const by = "Crew";
@@ -81,7 +81,7 @@ describe("what stands on a shelf", () => {
     const { directory, shelf, folder } = await folderStand();
     await put(folder, "overrides.local.yaml", "iudex: 1\noverrides: {}\n");
     const { edition } = await publishFolder(shelf, { folder, key, by, note: "the first edition" });
-    await replace(join(folder, "fares.yaml"), /(give: |gives: )120/g, "$1125");
+    await holdFreight(folder, 125);
     await publishFolder(shelf, { folder, key, by });
 
     const { signatures, payload: encoded } = JSON.parse(await readFile(join(directory, "edition.json"), "utf8")) as {
@@ -121,7 +121,7 @@ describe("what stands on a shelf", () => {
     const { directory, shelf, folder } = await folderStand();
     await publishFolder(shelf, { folder, by });
     await expect(publishFolder(shelf, { folder, by })).rejects.toThrow("Edition 1 holds the same already.");
-    await replace(join(folder, "fares.yaml"), /(give: |gives: )120/g, "$1125");
+    await holdFreight(folder, 125);
     const { edition, plan } = await publishFolder(shelf, { folder, by, confirm: async () => false });
     expect(edition).toBeUndefined();
     expect(plan.changes).toMatchObject([{ name: "hold-minutes" }]);
@@ -131,13 +131,13 @@ describe("what stands on a shelf", () => {
   test("of two publishers at once one wins, and the other is told", async () => {
     const { shelf, folder } = await folderStand();
     await publishFolder(shelf, { folder, by });
-    await replace(join(folder, "fares.yaml"), /(give: |gives: )120/g, "$1125");
+    await holdFreight(folder, 125);
     const slow = publishFolder(shelf, {
       folder,
       by: "the slow one",
       confirm: async () => {
         const other = await copiedDemo();
-        await replace(join(other, "fares.yaml"), /(give: |gives: )120/g, "$1126");
+        await holdFreight(other, 126);
         await publishFolder(shelf, { folder: other, by: "the quick one", note: "first" });
         return true;
       },
@@ -151,7 +151,7 @@ describe("what stands on a shelf", () => {
     let others = 0;
     const confirm = async () => {
       if (others++ >= 2) return true;
-      await replace(join(folder, "fares.yaml"), /(give: |gives: )12\d/g, `$112${others}`);
+      await holdFreight(folder, 120 + others);
       await publishFolder(shelf, { folder, by });
       return true;
     };
@@ -166,7 +166,7 @@ describe("what stands on a shelf", () => {
     const { directory, shelf, folder } = await folderStand();
     await publishFolder(shelf, { folder, by });
     await suspendAtShelf(shelf, { flag: "storm-mode", note: "false alarm" }, { by: "Duty desk" });
-    await replace(join(folder, "fares.yaml"), /(give: |gives: )120/g, "$1125");
+    await holdFreight(folder, 125);
     await expect(publishFolder(shelf, { folder, by })).rejects.toThrow(
       "What was suspended or reinstated at the shelf by edition 2 (Duty desk: false alarm) is not in the folder",
     );
@@ -280,7 +280,7 @@ describe("an edition that is refused", () => {
     const { directory, shelf, folder } = await folderStand();
     await publishFolder(shelf, { folder, key, by });
     const old = await readFile(join(directory, "edition.json"), "utf8");
-    await replace(join(folder, "fares.yaml"), /(give: |gives: )120/g, "$1125");
+    await holdFreight(folder, 125);
     await publishFolder(shelf, { folder, key, by });
     const lastGood = join(await scratchFolder(), "good");
     const flags = await followed(directory, { keys, lastGood });
@@ -314,7 +314,7 @@ test("keys rotate: two at once, and a function that gives those of the moment", 
   let keys = { keys: [...one.keys.keys] };
   const flags = await followed(directory, { keys: () => keys });
   const problems = collected(flags, "problem");
-  await replace(join(folder, "fares.yaml"), /(give: |gives: )120/g, "$1125");
+  await holdFreight(folder, 125);
   const both = { keys: [...one.keys.keys, ...two.keys.keys] };
   await publishFolder(shelf, { folder, key: two.key, keys: both, by });
   await expect.poll(() => problems.map(({ message }) => message)).toEqual([expect.stringContaining("“2027-01”")]);
@@ -324,12 +324,42 @@ test("keys rotate: two at once, and a function that gives those of the moment", 
   expect(flags.origin).toMatchObject({ edition: 2 });
 });
 
+test("keys that cannot be had for a while hold an edition back, and no verdict", async () => {
+  const { key, keys } = await keyPair();
+  const { directory, shelf, folder } = await folderStand();
+  await publishFolder(shelf, { folder, key, by });
+  let areAway = false;
+  const flags = await followed(directory, {
+    keys: () => {
+      if (areAway) throw new Error("the vault is shut");
+      return keys;
+    },
+  });
+  areAway = true;
+  const problem = next(flags, "problem");
+  await holdFreight(folder, 125);
+  await publishFolder(shelf, { folder, key, by });
+  expect((await problem).message).toBe("The keys cannot be had: the vault is shut.");
+  expect(flags.origin).toMatchObject({ edition: 1 });
+  const change = next(flags, "change");
+  areAway = false;
+  await change;
+  expect(flags.origin).toMatchObject({ edition: 2 });
+});
+
+test("a start waits for as long as it is told, and says then why there is nothing", async () => {
+  const { directory } = await folderStand();
+  const start = performance.now();
+  await expect(followed(directory, { wait: 700 })).rejects.toThrow("cannot be read: it does not exist");
+  expect(performance.now() - start).toBeGreaterThan(600);
+});
+
 test("without keys nothing is verified, which is said once", async () => {
   const { directory, shelf, folder } = await folderStand();
   await publishFolder(shelf, { folder, by });
   const flags = await followed(directory);
   const problems = collected(flags, "problem");
-  await replace(join(folder, "fares.yaml"), /(give: |gives: )120/g, "$1125");
+  await holdFreight(folder, 125);
   const change = next(flags, "change");
   await publishFolder(shelf, { folder, by });
   await change;
@@ -374,7 +404,7 @@ test("ids of lists leave as salted digests, and mean the same", async () => {
     ]);
   expect(hashed.value("berth-view", { account: { id: "C-204" } })).toBe(true);
   // The salts stay, so that nothing need be fetched again.
-  await replace(join(folder, "fares.yaml"), /(give: |gives: )120/g, "$1125");
+  await holdFreight(folder, 125);
   expect((await publishFolder(shelf, { folder, by, hashLists: true })).plan.files.fresh).toBe(1);
 });
 

@@ -3,8 +3,16 @@ import { join } from "node:path";
 import { type Flags, followFlags, formatExplanation, type ShelfOptions } from "iudex";
 import { publishAgain, publishFolder, reinstateAtShelf, type Shelf, suspendAtShelf } from "iudex/fleet";
 import { describe, expect, onTestFinished, test } from "vitest";
-import { replace } from "../support/folders.ts";
-import { copiedDemo, keyPair, scratchFolder, set, shelfKind, shelfKinds } from "../support/shelves.ts";
+import {
+  copiedDemo,
+  freight,
+  holdFreight,
+  keyPair,
+  scratchFolder,
+  set,
+  shelfKind,
+  shelfKinds,
+} from "../support/shelves.ts";
 import { collected, next } from "../support/waiting.ts";
 
 const by = "Crew";
@@ -13,13 +21,6 @@ async function follow(shelf: Shelf, options: ShelfOptions = {}): Promise<Flags> 
   const flags = await followFlags(shelf, { environment: "production", ...options });
   onTestFinished(() => flags.close());
   return flags;
-}
-
-const freight = { account: { plan: "freight" } };
-
-/** Gives freight another time to pay, in a copy of the demo. */
-async function holdFreight(folder: string, minutes: number): Promise<void> {
-  await replace(join(folder, "fares.yaml"), /(give: |gives: )12\d/g, `$1${minutes}`);
 }
 
 for (const kind of shelfKinds) {

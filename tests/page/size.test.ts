@@ -1,29 +1,15 @@
-import { writeFile } from "node:fs/promises";
 import { join } from "node:path";
-import { brotliCompressSync } from "node:zlib";
-import { build, type Rollup } from "vite";
 import { expect, it } from "vitest";
+import { filesLoadedFor } from "../../scripts/page-size.mjs";
 import { projectRoot } from "../support/folders.ts";
-import { scratch } from "../support/scratch.ts";
 
-/** Bytes of what a page loads for these exports, as a page is built: minified, compressed. */
+/** Bytes of what a page loads for these exports, which is one file and nothing else but React. */
 async function sizeOf(...exported: string[]): Promise<number> {
-  const entry = join(await scratch(), "entry.js");
-  await writeFile(entry, exported.map((line) => `${line.replaceAll("dist/", join(projectRoot, "dist/"))}\n`).join(""));
-  const { output } = (await build({
-    configFile: false,
-    logLevel: "error",
-    build: {
-      write: false,
-      target: "es2022",
-      modulePreload: false,
-      rollupOptions: { input: entry, preserveEntrySignatures: "strict", external: ["react"] },
-    },
-  })) as Rollup.RollupOutput;
-  expect(output).toHaveLength(1);
-  const { code, imports } = output[0];
-  expect(imports.filter((each) => each !== "react")).toEqual([]);
-  return brotliCompressSync(code).length;
+  const lines = exported.map((line) => line.replaceAll("dist/", join(projectRoot, "dist/")));
+  const files = await filesLoadedFor(lines.join("\n"), ["react"]);
+  expect(files).toHaveLength(1);
+  expect(files[0]!.imports.filter((each) => each !== "react")).toEqual([]);
+  return files[0]!.bytes;
 }
 
 const client = 'export { followPage } from "dist/page.js";';

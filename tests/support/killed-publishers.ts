@@ -4,8 +4,7 @@ import { join } from "node:path";
 import { followFlags } from "iudex";
 import { publishFolder } from "iudex/fleet";
 import { expect, onTestFinished, test } from "vitest";
-import { replace } from "./folders.ts";
-import { copiedDemo, keyPair, type ShelfKind, scratchFolder, set } from "./shelves.ts";
+import { copiedDemo, holdFreight, keyPair, type ShelfKind, scratchFolder, set } from "./shelves.ts";
 import { collected, sleep } from "./waiting.ts";
 
 /** How many publishers are killed; a long run asks for more by IUDEX_KILLS. */
@@ -34,7 +33,7 @@ export function testKilledPublishers(kind: ShelfKind): void {
       await expect.poll(() => flags.origin).toMatchObject({ edition: newest!.number });
       expect(flags.revision).toBe(newest!.revision);
       expect(told).toEqual([[], []]);
-      await replace(join(folder, "fares.yaml"), /(give: |gives: )120/g, "$1119");
+      await holdFreight(folder, 119);
       await publishFolder(stand.shelf, { folder, key, by: "Crew" });
       await expect.poll(() => flags.value("hold-minutes", { account: { plan: "freight" } })).toBe(119);
     },

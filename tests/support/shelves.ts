@@ -7,7 +7,7 @@ import pg from "pg";
 import { createClient } from "redis";
 import { onTestFinished } from "vitest";
 import { type Engine, has, startNginx, startPostgres, startRedis } from "./engines.ts";
-import { demoFolder } from "./folders.ts";
+import { demoFolder, replace } from "./folders.ts";
 
 /** A folder of its own, gone when the test is over. */
 export async function scratchFolder(): Promise<string> {
@@ -136,4 +136,12 @@ export async function standInPostgres(): Promise<Stand> {
     },
     following: async (options) => postgresShelf(pool(), { set, every: 300, ...options }),
   };
+}
+
+/** Somebody whom holdFreight concerns. */
+export const freight = { account: { plan: "freight" } };
+
+/** Gives freight another time to pay, in a copy of the demo; 120 minutes at first. */
+export async function holdFreight(folder: string, minutes: number): Promise<void> {
+  await replace(join(folder, "fares.yaml"), /(give: |gives: )1\d\d/g, `$1${minutes}`);
 }

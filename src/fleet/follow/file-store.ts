@@ -10,7 +10,7 @@ import { ShelfFault } from "../faults.ts";
 /** Half-written files and files of no edition that are older than this were left behind; younger ones may be another's. */
 const abandonedAfter = 3_600_000;
 
-/** The rest of what a place in memory is called, where a machine has one. */
+/** A folder in memory, where a machine has one: the last resort when no disk takes anything. */
 const inMemory = "/dev/shm";
 
 /**

@@ -3,6 +3,7 @@ import type { Place } from "../shelf.ts";
 import { EditionReader } from "./edition-reader.ts";
 import { FileStore } from "./file-store.ts";
 import { readEditions } from "./kept-editions.ts";
+import { originOf } from "./origin-of.ts";
 import { ShelfFeed } from "./shelf-feed.ts";
 import { startingPoint } from "./starting-point.ts";
 
@@ -19,14 +20,8 @@ export async function openShelf(place: Place, options: ShelfOptions<unknown>): P
   try {
     const start = await startingPoint(place, reader, kept, options);
     const { definitions } = start.read.loaded;
-    const origin = {
-      kind: "shelf" as const,
-      shelf: place.called,
-      set: start.read.edition.set,
-      edition: start.read.edition.number,
-      kept: start.kept,
-      confirmed: new Date(start.kept ? kept!.confirmed : Date.now()),
-    };
+    const newest = originOf(place, start.read.edition);
+    const origin = start.kept ? { ...newest, kept: true, confirmed: new Date(kept!.confirmed) } : newest;
     const notes = [...start.notes];
     if (keys === undefined) notes.push(`Nothing that comes from ${place.called} is verified: no keys are given.`);
     return {

@@ -19,6 +19,7 @@ import type { EditionReader, Found, ReadEdition } from "./edition-reader.ts";
 import type { FileStore } from "./file-store.ts";
 import { GoodCopies } from "./good-copies.ts";
 import type { KeptEditions } from "./kept-editions.ts";
+import { originOf } from "./origin-of.ts";
 import { nextWait } from "./pace.ts";
 import type { Start } from "./starting-point.ts";
 
@@ -249,15 +250,4 @@ export class ShelfFeed implements StartedFeed {
     const found = await lookAtFile(dirname(path), path.slice(dirname(path).length + 1)).catch(() => undefined);
     await this.#local.useFile(found === "gone" || !found ? undefined : { ...found, file: localOverridesFile });
   }
-}
-
-export function originOf({ called }: Place, edition: ReadEdition["edition"]): ShelfOrigin {
-  return {
-    kind: "shelf",
-    shelf: called,
-    set: edition.set,
-    edition: edition.number,
-    kept: false,
-    confirmed: new Date(),
-  };
 }

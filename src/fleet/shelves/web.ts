@@ -1,5 +1,5 @@
 import { type EditionFile, longestList, tooLong } from "../edition.ts";
-import { EditionFault, ShelfFault } from "../faults.ts";
+import { EditionFault, reasonOf, ShelfFault } from "../faults.ts";
 import type { Looked, Place } from "../shelf.ts";
 
 // Any web server or object store, and any cache in front of it. The files lie there as in a folder.
@@ -93,7 +93,7 @@ class Web {
     try {
       if (response.body) yield* response.body as unknown as AsyncIterable<Uint8Array>;
     } catch (error) {
-      throw new ShelfFault(`${response.url} broke off: ${errorWords(error)}.`);
+      throw new ShelfFault(`${response.url} broke off: ${reasonOf(error)}.`);
     }
   }
 
@@ -115,7 +115,7 @@ class Web {
     try {
       return await fetch(url, { signal, redirect: "manual", headers: { ...this.#headers, ...headers } });
     } catch (error) {
-      throw new ShelfFault(`${url.origin} cannot be reached: ${errorWords(error)}.`, { cause: error });
+      throw new ShelfFault(`${url.origin} cannot be reached: ${reasonOf(error)}.`, { cause: error });
     }
   }
 
@@ -146,7 +146,7 @@ async function readText(response: Response): Promise<string> {
     }
   } catch (error) {
     if (error instanceof EditionFault) throw error;
-    throw new ShelfFault(`${response.url} broke off: ${errorWords(error)}.`);
+    throw new ShelfFault(`${response.url} broke off: ${reasonOf(error)}.`);
   }
   return Buffer.concat(pieces).toString("utf8");
 }
@@ -181,10 +181,4 @@ function retryAfter(headers: Headers): number | undefined {
   if (text === null) return undefined;
   const wait = /^\d+$/.test(text) ? Number(text) * 1_000 : Date.parse(text) - Date.now();
   return wait >= 0 ? Math.min(wait, longestWait) : undefined;
-}
-
-function errorWords(error: unknown): string {
-  if (!(error instanceof Error)) return String(error);
-  const { cause } = error;
-  return cause instanceof Error && cause.message !== "" ? cause.message : error.message;
 }
