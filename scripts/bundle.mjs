@@ -8,6 +8,7 @@ const library = {
   index: "src/index.ts",
   catalogue: "src/catalogue.ts",
   core: "src/core.ts",
+  desk: "src/desk.ts",
   fleet: "src/fleet.ts",
   http: "src/http.ts",
   page: "src/page.ts",
@@ -28,7 +29,15 @@ const forNode = {
 };
 
 /** Packages that only the commands need, or only some sets, go into the files that do: a service installs none of them. */
-const rarelyNeeded = ["commander", "picocolors", "proper-lockfile", "write-file-atomic", "json-schema-library"];
+const rarelyNeeded = [
+  "commander",
+  "picocolors",
+  "proper-lockfile",
+  "write-file-atomic",
+  "json-schema-library",
+  "hono",
+  "@hono/node-server",
+];
 
 /** Packages that CommonJS cannot load everywhere go into its build as well. */
 const modulesOnly = ["@noble/hashes", "jose", "temporal-polyfill", "temporal-utils"];

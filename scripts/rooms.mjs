@@ -17,7 +17,7 @@ const core = [
 ];
 
 /** They run in browsers too. */
-const withoutNode = [...core, "catalogue", "page", "hooks"];
+const withoutNode = [...core, "catalogue", "page", "hooks", "desk-page"];
 
 /** What each room may use, besides itself. @type {Readonly<Record<string, readonly string[]>>} */
 export const rooms = {
@@ -31,7 +31,9 @@ export const rooms = {
   testing: [...core, "catalogue", "folder", "runtime"],
   page: ["catalogue"],
   hooks: ["catalogue", "page"],
-  cli: [...core, "catalogue", "folder", "runtime", "tools", "fleet"],
+  desk: [...core, "catalogue", "folder", "runtime", "tools", "fleet"],
+  "desk-page": [...core, "desk"],
+  cli: [...core, "catalogue", "folder", "runtime", "tools", "fleet", "desk"],
 };
 
 /** What programs import stands above the rooms. */
@@ -39,6 +41,7 @@ const entries = [
   "index.ts",
   "catalogue.ts",
   "core.ts",
+  "desk.ts",
   "fleet.ts",
   "http.ts",
   "page.ts",

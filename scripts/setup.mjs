@@ -30,7 +30,9 @@ export function ensureInstalled() {
 
 export async function ensureBuilt() {
   const stamp = join(root, "dist", ".built");
-  const sources = ["src", "tsconfig.build.json", "scripts/bundle.mjs"].map((path) => newestIn(join(root, path)));
+  const sources = ["src", "tsconfig.build.json", "scripts/bundle.mjs", "scripts/desk-build.mjs"].map((path) =>
+    newestIn(join(root, path)),
+  );
   if (existsSync(stamp) && statSync(stamp).mtimeMs >= Math.max(...sources)) return;
   await build();
 }
@@ -41,6 +43,8 @@ export async function build() {
   // What is installed may only just have been installed.
   const { bundle } = await import("./bundle.mjs");
   await bundle();
+  const { buildDesk } = await import("./desk-build.mjs");
+  await buildDesk();
   writeFileSync(join(root, "dist", ".built"), "");
 }
 

@@ -4,69 +4,91 @@ import { at, type Place, type Problems } from "../problems/index.ts";
 import type { ExampleSource } from "../source/index.ts";
 import { parseTime, sameData, show } from "../values/index.ts";
 
-/** Runs every `for-instance` example. Suspensions and overrides do not count. */
-export function runExamples(definitions: Definitions, problems: Problems): void {
-  const unsuspended = new DefinitionSet(definitions).withSuspensions(new Map());
-  const sets = new Map<string | undefined, FlagSet>();
-  const setFor = (environment: string | undefined) => {
-    const known = sets.get(environment) ?? new FlagSet(unsuspended, environment);
-    sets.set(environment, known);
+/** An example of a flag, held against what the flag gives. */
+export interface TriedExample {
+  /** From 0, in the order of the file. */
+  readonly index: number;
+  readonly example: ExampleSource;
+  /** The first environment in which it does not hold; left out where it holds in every one that it is for. */
+  readonly fails?: ExampleFault;
+}
+
+/** Why an example does not hold. */
+export interface ExampleFault {
+  readonly environment: string | undefined;
+  /** The value or the variant that is given; left out where the answer depends on an instant that is not said. */
+  readonly given?: unknown;
+  /** What gives it: `rule 2 “crew”`, `otherwise`. */
+  readonly by?: string;
+}
+
+/** Tries the `for-instance` examples of flags. Suspensions and overrides do not count. */
+export class Examples {
+  readonly #definitions: Definitions;
+  readonly #sets = new Map<string | undefined, FlagSet>();
+
+  constructor(definitions: Definitions) {
+    this.#definitions = new DefinitionSet(definitions).withSuspensions(new Map());
+  }
+
+  /** Every example of a flag, in the order of the file. */
+  of(flag: FlagDefinition): readonly TriedExample[] {
+    return (flag.source["for-instance"] ?? []).map((example, index) => {
+      const fails = this.#faultOf(flag, example);
+      return { index, example, ...(fails ? { fails } : {}) };
+    });
+  }
+
+  #faultOf(flag: FlagDefinition, example: ExampleSource): ExampleFault | undefined {
+    for (const environment of this.#environmentsOf(example)) {
+      const set = this.#setFor(environment);
+      if (example.at === undefined && set.graph.dependsOnTime(flag.name, environment)) return { environment };
+      const time = example.at === undefined ? undefined : parseTime(example.at);
+      const verdict = set.verdict(flag.name, example.as, time === undefined ? {} : { at: time })!;
+      const given = flag.variants ? verdict.variant : verdict.value;
+      if (sameData(given, example.gives)) continue;
+      const { rule, ruleName: name, cause } = verdict;
+      return { environment, given, by: rule === undefined ? cause : ruleCalled({ number: rule, name }) };
+    }
+    return undefined;
+  }
+
+  #environmentsOf(example: ExampleSource): readonly (string | undefined)[] {
+    if (example.in !== undefined) return [example.in];
+    const { environments } = this.#definitions;
+    return environments.size > 0 ? [...environments.keys()] : [undefined];
+  }
+
+  #setFor(environment: string | undefined): FlagSet {
+    const known = this.#sets.get(environment) ?? new FlagSet(this.#definitions, environment);
+    this.#sets.set(environment, known);
     return known;
-  };
+  }
+}
+
+/** Reports every `for-instance` example that does not hold. */
+export function runExamples(definitions: Definitions, problems: Problems): void {
+  const examples = new Examples(definitions);
   for (const flag of definitions.flags.values()) {
-    for (const [i, example] of (flag.source["for-instance"] ?? []).entries()) {
-      runExample(flag, example, at(flag.place, "for-instance", i), { definitions, setFor, problems });
+    for (const tried of examples.of(flag)) {
+      if (tried.fails) report(tried, tried.fails, at(flag.place, "for-instance", tried.index), problems);
     }
   }
 }
 
-interface Running {
-  readonly definitions: Definitions;
-  readonly setFor: (environment: string | undefined) => FlagSet;
-  readonly problems: Problems;
-}
-
-function runExample(flag: FlagDefinition, example: ExampleSource, place: Place, running: Running): void {
-  for (const environment of environmentsOf(example, running.definitions)) {
-    if (example.at === undefined && running.setFor(environment).graph.dependsOnTime(flag.name, environment)) {
-      reportNoTime(environment, place, running.problems);
-      return;
-    }
-    if (!gives(flag, example, environment, place, running)) return;
+function report({ example }: TriedExample, fault: ExampleFault, place: Place, problems: Problems): void {
+  const where = fault.environment === undefined ? "" : ` in ${fault.environment}`;
+  if (!("given" in fault)) {
+    problems.report("example-needs-time", place, {
+      message: `The answer depends on time${where}, and this example says no instant.`,
+      expected: "at: an instant with Z or an offset",
+      help: "add “at: 2026-11-30T12:00Z”, or the instant that is meant",
+    });
+    return;
   }
-}
-
-function environmentsOf(example: ExampleSource, definitions: Definitions): readonly (string | undefined)[] {
-  if (example.in !== undefined) return [example.in];
-  return definitions.environments.size > 0 ? [...definitions.environments.keys()] : [undefined];
-}
-
-function gives(
-  flag: FlagDefinition,
-  example: ExampleSource,
-  environment: string | undefined,
-  place: Place,
-  running: Running,
-): boolean {
-  const set = running.setFor(environment);
-  const time = example.at === undefined ? undefined : parseTime(example.at);
-  const verdict = set.verdict(flag.name, example.as, time === undefined ? {} : { at: time })!;
-  const given = flag.variants ? verdict.variant : verdict.value;
-  if (sameData(given, example.gives)) return true;
-  const { rule, ruleName: name } = verdict;
-  const by = rule === undefined ? verdict.cause : ruleCalled({ number: rule, name });
-  running.problems.report("example-fails", at(place, "gives"), {
-    message: `This example gives ${show(given)}${environment === undefined ? "" : ` in ${environment}`}, by ${by}.`,
-    found: show(given),
+  problems.report("example-fails", at(place, "gives"), {
+    message: `This example gives ${show(fault.given)}${where}, by ${fault.by}.`,
+    found: show(fault.given),
     expected: show(example.gives),
-  });
-  return false;
-}
-
-function reportNoTime(environment: string | undefined, place: Place, problems: Problems): void {
-  problems.report("example-needs-time", place, {
-    message: `The answer depends on time${environment === undefined ? "" : ` in ${environment}`}, and this example says no instant.`,
-    expected: "at: an instant with Z or an offset",
-    help: "add “at: 2026-11-30T12:00Z”, or the instant that is meant",
   });
 }

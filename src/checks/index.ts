@@ -2,6 +2,7 @@
 export { type CheckOptions, checkDefinitions } from "./check.ts";
 export { findCircles } from "./circles.ts";
 export { checkCondition, type Scope } from "./condition.ts";
+export { type ExampleFault, Examples, type TriedExample } from "./examples.ts";
 export { MeaningCheck } from "./meaning.ts";
 export { isSatisfiable } from "./prover/satisfiable.ts";
 export { scopeOf, type Unread } from "./scope.ts";

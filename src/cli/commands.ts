@@ -114,6 +114,13 @@ export const commands: readonly CommandEntry[] = [
     load: async () => (await import("./commands/watch.ts")).addWatch,
   },
   {
+    usage: "desk",
+    description:
+      "A page for people who do not edit files: what is on for whom, now or at another time, and why; on this machine, until interrupted.",
+    example: "iudex desk --env production --people flags/people.csv",
+    load: async () => (await import("./commands/desk.ts")).addDesk,
+  },
+  {
     usage: "catalogue",
     description: "A catalogue module and the type of the context, in TypeScript, from the definitions.",
     example: "iudex catalogue > flags.catalogue.ts",

@@ -1,8 +1,7 @@
 import { readFile, stat } from "node:fs/promises";
 import { reasonOf } from "../folder/index.ts";
 import { parsePath, printPath } from "../language/index.ts";
-import type { Definitions } from "../model/index.ts";
-import { putAt, readDeclared } from "../tools/index.ts";
+import { type Definitions, putAt, readDeclared } from "../model/index.ts";
 import { isObject } from "../values/index.ts";
 import { UsageError } from "./output.ts";
 

@@ -1,4 +1,4 @@
-import { type Loaded, renderProblems, shownPath, suspendedFile } from "../folder/index.ts";
+import { renderProblems, shownPath, suspendedFile } from "../folder/index.ts";
 import {
   changeFolder,
   commitChange,
@@ -9,6 +9,7 @@ import {
   type Plan,
   reachOfChange,
   refuseUncommitted,
+  type Workplace,
 } from "../tools/index.ts";
 import { renderChanges, renderReach } from "./changes.ts";
 import type { FolderOptions } from "./folder.ts";
@@ -28,7 +29,7 @@ export interface EditOptions extends FolderOptions {
 
 /** Works a change out, shows what it means and whom it reaches, asks, writes, and commits if asked to. */
 export async function carryOut(
-  change: (loaded: Loaded, at: number) => FileChange,
+  change: (work: Workplace, at: number) => readonly FileChange[] | Promise<readonly FileChange[]>,
   options: EditOptions & { readonly title: string },
   output: Output,
 ): Promise<ExitCode> {
@@ -40,10 +41,10 @@ export async function carryOut(
     const { plan, written } = await changeFolder({
       folder: options.flags,
       at,
-      change: (loaded) => change(loaded, at),
+      change: (work) => change(work, at),
       confirm: async (plan, again) => {
         if (again && !options.yes) output.err("The folder has changed meanwhile; this is the change now:\n\n");
-        if (options.commit) await refuseUncommitted(options.flags, plan.file);
+        if (options.commit) await refuseUncommitted(options.flags, plan.files);
         reach = await reachOf(plan, options, at, output);
         if (!options.json && !(again && options.yes)) output.out(shown(plan, reach, options, output));
         return allowed(options, output, "Write this?", "written");
@@ -51,11 +52,13 @@ export async function carryOut(
     });
     if (plan.refused.length > 0) return refuse(plan, options, output);
     const commit =
-      written && options.commit ? await commitChange(options.flags, plan, options.note ?? options.title) : undefined;
+      written && options.commit
+        ? await commitChange(options.flags, plan.files, { message: options.note ?? options.title })
+        : undefined;
     if (options.json) output.out(json(answer(plan, reach, written, commit)));
     else if (written)
       output.out(
-        `Written to ${shownPath(options.flags, plan.file)}${commit ? `, commit ${commit.slice(0, 10)}` : ""}.\n`,
+        `Written to ${plan.files.map(({ file }) => shownPath(options.flags, file)).join(", ")}${commit ? `, commit ${commit.slice(0, 10)}` : ""}.\n`,
       );
     else output.out("Nothing was written.\n");
     return written ? 0 : 1;
@@ -137,10 +140,10 @@ function answer(
   written: boolean,
   commit: string | undefined,
 ): object {
-  const { file, changes, before, after } = plan;
+  const { files, changes, before, after } = plan;
   return {
     written,
-    file,
+    files: files.map(({ file }) => file),
     from: before?.revision,
     to: after?.revision,
     changes,

@@ -22,13 +22,22 @@ export interface PackedIds {
 /** Sets below this size stay a plain `Set`: the tables pay off only where there are many ids. */
 const smallSet = 2_000;
 
+/** What is asked of a set of ids. */
+export interface IdLookup {
+  /** How many different ids there are. */
+  readonly size: number;
+  has(id: string): boolean;
+  /** All of them, where they are so few that they are kept as texts. */
+  few(): readonly string[] | undefined;
+}
+
 /**
  * Exact membership of ids. Large sets are kept in typed arrays chosen by the shape of the ids: decimal integers and
  * UUIDs as their numbers, everything else as its UTF-8 bytes.
  *
  * @example IdSet.from(["A-17", "A-18"]).has("A-17") // true
  */
-export class IdSet {
+export class IdSet implements IdLookup {
   /** How many different ids there are. */
   readonly size: number;
   readonly #small: ReadonlyMap<string, true> | undefined;
@@ -97,6 +106,11 @@ export class IdSet {
       uuids: this.#uuids?.pack(),
       texts: this.#texts?.pack(),
     };
+  }
+
+  /** All of them, where they are so few that they are kept as texts. */
+  few(): readonly string[] | undefined {
+    return this.#small && [...this.#small.keys()];
   }
 
   /** Whether the id is one of them. */

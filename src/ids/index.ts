@@ -1,2 +1,2 @@
 // Exact sets of ids, small in memory.
-export { buffersOf, IdSet, type PackedIds } from "./id-set.ts";
+export { buffersOf, type IdLookup, IdSet, type PackedIds } from "./id-set.ts";

@@ -12,6 +12,7 @@ export {
 } from "./census/census.ts";
 export { compareInSteps, compareSets, type PartChange } from "./change/compare.ts";
 export { type FlagReach, type Given, type Move, Reach } from "./change/reach.ts";
+export { alikeIn } from "./explain/alike.ts";
 export { type ExplainOptions, explain } from "./explain/explain.ts";
 export { type ConditionExplanation, explainCondition } from "./explain/explain-condition.ts";
 export type {
@@ -29,7 +30,20 @@ export type {
   SuspendedStep,
   TestTrace,
 } from "./explain/explanation.ts";
-export { type ExplanationPaint, type FormatOptions, formatCondition, formatExplanation } from "./explain/format.ts";
-export { describeCohort, describeFlag } from "./explain/sentence.ts";
+export {
+  causeWords,
+  type ExplanationPaint,
+  type FormatOptions,
+  formatCondition,
+  formatExplanation,
+} from "./explain/format.ts";
+export {
+  describeCohort,
+  describeFlag,
+  describeFlagIn,
+  describeRule,
+  type RuleWords,
+  type SentenceIn,
+} from "./explain/sentence.ts";
 export type { WhereListed } from "./explain/trace-condition.ts";
 export { type Leftover, type LeftoverOptions, type LeftoverReason, leftoversOf } from "./leftovers.ts";

@@ -1,4 +1,5 @@
 // The resolved model: flags, rules, cohorts, windows, who refers to whom, the revision.
+export { putAt, readDeclared } from "./attribute-text.ts";
 export { isOfType } from "./attribute-type.ts";
 export { ConditionBook } from "./condition-book.ts";
 export { DefinitionSet } from "./definition-set.ts";

@@ -1,5 +1,5 @@
 import { Bucket } from "../buckets/index.ts";
-import { IdSet } from "../ids/index.ts";
+import { type IdLookup, IdSet } from "../ids/index.ts";
 import { parsePath } from "../language/index.ts";
 import { at, atKey, type Fault, type Problems, pointer } from "../problems/index.ts";
 import type { CohortSource, Entry, SourceFile } from "../source/index.ts";
@@ -17,7 +17,7 @@ export interface ListRequest {
 
 /** The ids of a list, with the SHA-256 of its sorted set, or why there are none. */
 export type ListResult =
-  | { readonly ids: IdSet; readonly digest: string; readonly fault?: undefined }
+  | { readonly ids: IdLookup; readonly digest: string; readonly fault?: undefined }
   | { readonly fault: Fault };
 
 /** Gives the ids of a list file, or says why it cannot. */
@@ -83,11 +83,16 @@ export function listRequests(files: readonly SourceFile[]): ListRequest[] {
   );
 }
 
-type Ids = { readonly ids: IdSet; readonly digest: string };
+type ReadIds = { readonly ids: IdLookup; readonly digest: string };
 
-const nobody: Ids = { ids: IdSet.from([]), digest: "" };
+const nobody: ReadIds = { ids: IdSet.from([]), digest: "" };
 
-function readList(request: ListRequest, { place }: Entry<CohortSource>, lists: ListReader, problems: Problems): Ids {
+function readList(
+  request: ListRequest,
+  { place }: Entry<CohortSource>,
+  lists: ListReader,
+  problems: Problems,
+): ReadIds {
   const result = lists(request);
   if (!result.fault) return result;
   const { code, ...details } = result.fault;
@@ -95,7 +100,7 @@ function readList(request: ListRequest, { place }: Entry<CohortSource>, lists: L
   return nobody;
 }
 
-function readIds(entry: Entry<CohortSource>, problems: Problems): Ids {
+function readIds(entry: Entry<CohortSource>, problems: Problems): ReadIds {
   const ids = (entry.source.ids ?? []).flatMap((item, i) =>
     typeof item === "number" ? (exactDecimal(item, entry, i, problems) ?? []) : item,
   );

@@ -1,6 +1,6 @@
 import type { Bucket } from "../buckets/index.ts";
 import type { TimeWindow } from "../calendar/index.ts";
-import type { IdSet } from "../ids/index.ts";
+import type { IdLookup } from "../ids/index.ts";
 import type { AttributeType } from "../language/index.ts";
 import type { Place } from "../problems/index.ts";
 import type { DefaultsSource, EnvironmentSource, FlagSource } from "../source/index.ts";
@@ -61,7 +61,7 @@ export interface ConditionCohort extends SomeCohort {
 export interface ListCohort extends SomeCohort {
   readonly kind: "list";
   readonly of: readonly string[];
-  readonly ids: IdSet;
+  readonly ids: IdLookup;
   /** The salt, where the list holds salted digests in place of the ids. */
   readonly hashed: string | undefined;
   /** SHA-256 of the sorted set of ids. */

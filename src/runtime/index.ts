@@ -57,4 +57,4 @@ export {
   verdictCounter,
   verdictLog,
 } from "./verdict-events.ts";
-export type { WatchTimes } from "./watcher.ts";
+export { FolderWatcher, usualTimes, type WatchTimes } from "./watcher.ts";

@@ -32,6 +32,36 @@ export async function takeCensus(definitions: Definitions, request: CensusReques
   return { ...census.result(), read };
 }
 
+/** How several flags fall on one file of people, which is read once. */
+export interface FlagsCensusRequest extends PeopleOptions {
+  readonly flags: readonly string[];
+  readonly people: string;
+  /** Each flag is counted in each of them. */
+  readonly environments: readonly (string | undefined)[];
+  /** Epoch milliseconds. */
+  readonly at: number;
+}
+
+/** The counts of every flag in every environment, and what was read. */
+export interface FlagsCensus {
+  readonly counts: readonly CensusResult[];
+  readonly read: PeopleRead;
+}
+
+/** How the values of several flags fall on a file of contexts of any size, in memory that does not grow with it. */
+export async function takeCensusOfFlags(definitions: Definitions, request: FlagsCensusRequest): Promise<FlagsCensus> {
+  const { flags, environments, at } = request;
+  const censuses = environments.flatMap((environment) => {
+    const set = new FlagSet(definitions, environment);
+    return flags.map((flag) => new Census(set, flag, { at }));
+  });
+  const see = (context: unknown) => {
+    for (const census of censuses) census.count(context);
+  };
+  const read = await readPeople(request.people, definitions, see, { ...request, lines: false });
+  return { counts: censuses.map((census) => census.result()), read };
+}
+
 function groupingPath(text: string, definitions: Definitions): string {
   const { path } = parsePath(text);
   if (!path) throw new ToolError(`“${text}” is no path of an attribute.`, 'write account.plan, or claims["a name"]');

@@ -1,31 +1,28 @@
 // What the commands do, for programs.
 export { agendaCalendar } from "./agenda-calendar.ts";
-export { putAt, readDeclared } from "./attribute-values.ts";
 export { catalogueModule } from "./catalogue-module.ts";
 export { type CodeNames, type CodePlace, findCodeNames } from "./code-names.ts";
 export {
   type CensusRequest,
+  type FlagsCensus,
+  type FlagsCensusRequest,
   type PeopleCensus,
   type PeopleReach,
   type ReachRequest,
   reachOfChange,
   takeCensus,
+  takeCensusOfFlags,
 } from "./count-people.ts";
-export { loadSource, type Source } from "./definition-source.ts";
-export {
-  type ChangeRequest,
-  changeFolder,
-  commitChange,
-  type FileChange,
-  NothingToChange,
-  type Plan,
-  refuseUncommitted,
-} from "./edit/change-folder.ts";
+export { loadCommit, loadSource, type Source } from "./definition-source.ts";
+export { type ChangeRequest, changeFolder, NothingToChange } from "./edit/change-folder.ts";
+export { type CommitRequest, commitChange, refuseUncommitted } from "./edit/commit.ts";
 export type { Edit } from "./edit/edit.ts";
 export { editText } from "./edit/edit-text.ts";
+export { newWarnings, type Plan, planOf } from "./edit/plan.ts";
 export { type SetRequest, setFlag } from "./edit/set-flag.ts";
 export { type SetIdsRequest, setIds } from "./edit/set-ids.ts";
 export { reinstate, type SuspendRequest, suspend } from "./edit/suspend.ts";
+export { type FileChange, Workplace } from "./edit/workplace.ts";
 export { Git } from "./git/git.ts";
 export { type HistoryEntry, type HistoryOptions, historyOf } from "./history.ts";
 export { optionalPackage } from "./optional-package.ts";

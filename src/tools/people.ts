@@ -3,9 +3,8 @@ import { stat } from "node:fs/promises";
 import { finished } from "node:stream/promises";
 import { reasonOf } from "../folder/index.ts";
 import { type AttributeType, parsePath, printPath } from "../language/index.ts";
-import type { Definitions } from "../model/index.ts";
+import { type Definitions, putAt, readDeclared } from "../model/index.ts";
 import { isObject } from "../values/index.ts";
-import { putAt, readDeclared } from "./attribute-values.ts";
 import { ToolError } from "./tool-error.ts";
 
 /** How far the reading of a file has come. */

@@ -52,10 +52,10 @@ async function set(flag: string, options: SetCommand, output: Output): Promise<E
   const { addId, dropId } = options;
   if (flag.startsWith("cohort:")) {
     const cohort = flag.slice("cohort:".length);
-    return carryOut((loaded) => setIds(loaded, { cohort, add: addId, drop: dropId }), titled, output);
+    return carryOut(({ loaded }) => [setIds(loaded, { cohort, add: addId, drop: dropId })], titled, output);
   }
   if (addId || dropId) throw new UsageError("Ids belong to a cohort.", "write iudex set cohort:NAME --add-id A-1003");
   const place = options.place === undefined ? undefined : Number(options.place);
   const request = { ...options, flag, environment: options.env, place };
-  return carryOut((loaded) => setFlag(loaded, request), titled, output);
+  return carryOut(({ loaded }) => [setFlag(loaded, request)], titled, output);
 }

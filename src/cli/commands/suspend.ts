@@ -57,7 +57,11 @@ function stop(flag: string, options: SuspendCommand, output: Output): Promise<Ex
     );
   }
   const title = `${flag} suspended${environment ? ` in ${environment}` : ""}`;
-  return carryOut((loaded, at) => suspend(loaded, { flag, environment, who, note, at }), { ...options, title }, output);
+  return carryOut(
+    ({ loaded }, at) => [suspend(loaded, { flag, environment, who, note, at })],
+    { ...options, title },
+    output,
+  );
 }
 
 function startAgain(flag: string, options: SuspendCommand, output: Output): Promise<ExitCode> {
@@ -69,7 +73,7 @@ function startAgain(flag: string, options: SuspendCommand, output: Output): Prom
     throw new UsageError("The note on a reinstatement is kept in its commit.", "add --commit, or leave --note out");
   }
   const title = `${flag} reinstated${environment ? ` in ${environment}` : ""}`;
-  return carryOut((loaded, at) => reinstate(loaded, { flag, environment, at }), { ...options, title }, output);
+  return carryOut(({ loaded }, at) => [reinstate(loaded, { flag, environment, at })], { ...options, title }, output);
 }
 
 /** The shelf of `--at`, which elsewhere names an instant. */

@@ -47,6 +47,24 @@ export function formatCondition(trace: ConditionTrace, options: FormatOptions = 
   return new Formatter(options).condition(trace, "").join("\n");
 }
 
+/** Why a flag gives what it gives, in a few words: "rule 2 “frequent travellers” matches". */
+export function causeWords({ cause, rule, ruleName }: Pick<Explanation, "cause" | "rule" | "ruleName">): string {
+  switch (cause) {
+    case "override":
+      return "it is overridden";
+    case "suspended":
+      return "it is suspended, so it gives its safe value";
+    case "withheld":
+      return "what it is provided on does not hold, so it gives its safe value";
+    case "rule":
+      return `${printable(ruleCalled({ number: rule ?? 0, name: ruleName }))} matches`;
+    case "otherwise":
+      return "no rule matches";
+    case "fallback":
+      return "there is no such flag to ask";
+  }
+}
+
 class Formatter {
   readonly #zone: string | undefined;
   readonly #paint: ExplanationPaint;
@@ -67,24 +85,7 @@ class Formatter {
 
   #headline(e: Explanation): string {
     const variant = e.variant === undefined ? "" : ` (variant ${e.variant})`;
-    return `${this.#paint.strong(`${e.flag} is ${printable(show(e.value, 200))}`)}${variant}: ${this.#reason(e)}`;
-  }
-
-  #reason(e: Explanation): string {
-    switch (e.cause) {
-      case "override":
-        return "it is overridden";
-      case "suspended":
-        return "it is suspended, so it gives its safe value";
-      case "withheld":
-        return "what it is provided on does not hold, so it gives its safe value";
-      case "rule":
-        return `${printable(ruleCalled({ number: e.rule ?? 0, name: e.ruleName }))} matches`;
-      case "otherwise":
-        return "no rule matches";
-      case "fallback":
-        return "there is no such flag to ask";
-    }
+    return `${this.#paint.strong(`${e.flag} is ${printable(show(e.value, 200))}`)}${variant}: ${causeWords(e)}`;
   }
 
   #circumstances({ environment, at, revision }: Explanation): string {

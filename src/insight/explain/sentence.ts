@@ -23,6 +23,7 @@ import {
   type Split,
 } from "../../model/index.ts";
 import { printable, sentenceList, show, showPercent, showRange } from "../../values/index.ts";
+import { alikeIn } from "./alike.ts";
 
 /**
  * Who gets what and when, in a sentence that needs no knowledge of the format.
@@ -42,6 +43,37 @@ export function describeFlag(
   const safe = value(flag.source.safe);
   if (suspension && holdsIn(suspension, environment)) return `Everybody gets ${safe}: it is suspended.`;
   return upperFirst(`${flagClause(flag, flagIn(flag, environment), definitions, at)}.`);
+}
+
+/** The sentence of a flag, and the environments for which it holds; all of them if undefined. */
+export interface SentenceIn {
+  readonly environments: readonly string[] | undefined;
+  readonly sentence: string;
+}
+
+/** A flag in a sentence; where these environments differ, a sentence each. */
+export function describeFlagIn(
+  definitions: Definitions,
+  name: string,
+  environments: readonly string[],
+  at: number,
+): readonly SentenceIn[] {
+  return alikeIn(environments, (each) => describeFlag(definitions, name, each, at) ?? "", String).map(
+    ({ environments: where, answer }) => ({ environments: where, sentence: answer }),
+  );
+}
+
+/** A rule in words: whom it takes, when, and what they get. */
+export interface RuleWords {
+  readonly who: string;
+  readonly during: string | undefined;
+  readonly gets: string;
+}
+
+/** One rule on its own, as it stands in an environment. */
+export function describeRule(definitions: Definitions, rule: Rule, at: number): RuleWords {
+  const { who, during } = whomOf(rule, definitions, at);
+  return { who, during, gets: rule.division?.split ? splitWords(rule.division.split) : value(rule.gives) };
 }
 
 function flagClause(

@@ -4,12 +4,12 @@ import { at, type Path } from "../../problems/index.ts";
 import type { FlagEnvironmentSource, RuleSource } from "../../source/index.ts";
 import { didYouMean, noSuch } from "../../values/index.ts";
 import { ToolError } from "../tool-error.ts";
-import type { FileChange } from "./change-folder.ts";
 import type { Edit } from "./edit.ts";
 import { editText } from "./edit-text.ts";
 import { indexOfRule, ruleCalledIn } from "./find-rule.ts";
 import { givenValue, shareText, splitTexts } from "./read-values.ts";
 import { mustBeEnvironment } from "./suspend.ts";
+import type { FileChange } from "./workplace.ts";
 
 /** What to set of a flag; each part that is given is set. */
 export interface SetRequest {

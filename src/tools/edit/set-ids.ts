@@ -1,8 +1,9 @@
 import type { Loaded } from "../../folder/index.ts";
 import { didYouMean, noSuch } from "../../values/index.ts";
 import { ToolError } from "../tool-error.ts";
-import { type FileChange, NothingToChange } from "./change-folder.ts";
+import { NothingToChange } from "./change-folder.ts";
 import { editText } from "./edit-text.ts";
+import type { FileChange } from "./workplace.ts";
 
 /** Which ids a cohort is to have, and which not. */
 export interface SetIdsRequest {

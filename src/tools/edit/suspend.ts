@@ -1,8 +1,9 @@
 import { type Loaded, parseText, suspendedFile } from "../../folder/index.ts";
 import { didYouMean, isObject, noSuch, own, sentenceList } from "../../values/index.ts";
 import { ToolError } from "../tool-error.ts";
-import { type FileChange, NothingToChange } from "./change-folder.ts";
+import { NothingToChange } from "./change-folder.ts";
 import { editText } from "./edit-text.ts";
+import type { FileChange } from "./workplace.ts";
 
 /** Which flag is stopped or started again, where, by whom and why. */
 export interface SuspendRequest {

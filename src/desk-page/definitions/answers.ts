@@ -1,0 +1,81 @@
+import { alikeIn, causeWords, describeFlagIn } from "../../insight/index.ts";
+import type { Verdict } from "../../judge/index.ts";
+import { type Definitions, type FlagDefinition, holdsIn, type Suspension } from "../../model/index.ts";
+import { canonicalJson, show } from "../../values/index.ts";
+import type { Circumstances } from "../asking/question.ts";
+import { instantOf } from "./desk.ts";
+import type { ReadSet } from "./read-set.ts";
+
+/** The answer to the question for one flag, once for all environments that share it. */
+export interface Part {
+  /** Every one that is asked for if undefined. */
+  readonly environments: readonly string[] | undefined;
+  /** What is given, where it is one thing. */
+  readonly value: string | undefined;
+  /** A sentence: who gets what, or why. */
+  readonly words: string;
+}
+
+/** The environments that a question asks for. */
+export function environmentsOf({ environment }: Circumstances, definitions: Definitions): readonly string[] {
+  return environment === undefined ? [...definitions.environments.keys()] : [environment];
+}
+
+/** What a flag gives by a question; nothing where the flag is not defined in that version. */
+export function partsOf(name: string, asked: Circumstances, set: ReadSet): readonly Part[] {
+  const definitions = set.definitions!;
+  if (!definitions.flags.has(name)) return [];
+  const at = instantOf(asked);
+  const environments = environmentsOf(asked, definitions);
+  const { whom } = asked;
+  if (whom.kind !== "person") {
+    return describeFlagIn(definitions, name, environments, at).map(({ environments: where, sentence }) => ({
+      environments: where,
+      value: undefined,
+      words: sentence,
+    }));
+  }
+  const judge = (environment: string | undefined) => set.flagSet(environment).verdict(name, whom.context, { at })!;
+  return alikeIn(environments, judge, likeness).map(({ environments: where, answer }) => ({
+    environments: where,
+    value: valueWords(answer),
+    words: causeWords(answer),
+  }));
+}
+
+function likeness({ value, variant, cause, rule }: Verdict): string {
+  return canonicalJson({ value: value ?? null, variant: variant ?? null, cause, rule: rule ?? null });
+}
+
+/** A value as it is shown: the variant's name with its value, or the value. */
+export function valueWords({ value, variant }: Pick<Verdict, "value" | "variant">): string {
+  const shown = typeof value === "string" ? value : show(value, 80);
+  return variant === undefined || variant === shown ? shown : `${variant} (${shown})`;
+}
+
+/** Whether two questions are answered differently for a flag. */
+export function differs(
+  name: string,
+  one: Circumstances,
+  other: Circumstances,
+  sets: readonly [ReadSet, ReadSet],
+): boolean {
+  return sameWords(partsOf(name, one, sets[0])) !== sameWords(partsOf(name, other, sets[1]));
+}
+
+function sameWords(parts: readonly Part[]): string {
+  return parts.map(({ environments, value, words }) => `${environments?.join() ?? ""}|${value}|${words}`).join("\n");
+}
+
+/** The stop of a flag, as far as it touches these environments. */
+export function stopOf(name: string, asked: Circumstances, definitions: Definitions): Suspension | undefined {
+  const stop = definitions.suspensions.get(name);
+  if (!stop) return undefined;
+  return asked.environment === undefined || holdsIn(stop, asked.environment) ? stop : undefined;
+}
+
+/** The day by which a flag was to be looked at again, where it is over. */
+export function overdueSince({ source }: FlagDefinition, at: number): string | undefined {
+  const day = source["review-by"];
+  return day !== undefined && at >= Date.parse(`${day}T00:00Z`) + 86_400_000 ? day : undefined;
+}

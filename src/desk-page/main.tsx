@@ -1,0 +1,13 @@
+import { render } from "preact";
+import { openDesk } from "./definitions/desk.ts";
+import { Page } from "./page.tsx";
+import "./styles/ground.css";
+import "./styles/question.css";
+import "./styles/rows.css";
+import "./styles/flag.css";
+import "./styles/forms.css";
+
+const place = document.getElementById("page")!;
+place.replaceChildren();
+render(<Page />, place);
+void openDesk();

@@ -1,0 +1,167 @@
+import { useSignal } from "@preact/signals";
+import type { ComponentChildren } from "preact";
+import { useEffect, useRef } from "preact/hooks";
+import { nameOfPerson } from "../asking/person.ts";
+import type { Circumstances, Question, Shown } from "../asking/question.ts";
+import { ask, now, question, standingSet } from "../definitions/desk.ts";
+import { AtPanel } from "./question/at-panel.tsx";
+import { ByPanel, byWords } from "./question/by-panel.tsx";
+import { ForPanel } from "./question/for-panel.tsx";
+import { InPanel } from "./question/in-panel.tsx";
+import { ShowPanel, shownWords } from "./question/show-panel.tsx";
+import { showMoment, zoneOf } from "./times.ts";
+
+/** Keeps a word and the comma behind it together: a word joiner. */
+const joined = "\u2060";
+
+type Word = "for" | "in" | "at" | "by" | "show";
+
+/** What stands open under the sentence. */
+interface Open {
+  readonly word: Word;
+  readonly of: "asked" | "against";
+}
+
+/** The question of the page, as a sentence whose words can be changed; what changes one opens under the sentence. */
+export function QuestionLine() {
+  const open = useSignal<Open | undefined>(undefined);
+  const panel = useRef<HTMLDivElement>(null);
+  const { asked, against, shown } = question.value;
+  const close = () => {
+    const last = open.value;
+    open.value = undefined;
+    if (last) document.getElementById(`word-${last.of}-${last.word}`)?.focus();
+  };
+  useEffect(() => {
+    panel.current?.querySelector<HTMLElement>("input:not([type=hidden]), select, button, a")?.focus();
+  }, [open.value]);
+  const word = (of: Open["of"], name: Word, text: string) => (
+    <WordButton
+      id={`word-${of}-${name}`}
+      label={`${labels[name]}: ${text}`}
+      isOpen={open.value?.of === of && open.value.word === name}
+      turn={() => {
+        const isSame = open.value?.of === of && open.value.word === name;
+        open.value = isSame ? undefined : { of, word: name };
+      }}
+    >
+      {text}
+    </WordButton>
+  );
+  return (
+    <section class="question" aria-label="The question" onKeyDown={(event) => event.key === "Escape" && close()}>
+      <h1 class="sentence">
+        <Clause of="asked" asked={asked} word={word} />
+        {against && (
+          <span class="clause">
+            {" "}
+            compared with <Clause of="against" asked={against} word={word} />
+          </span>
+        )}
+        <span class="clause">. Show {word("asked", "show", shownWords(shown))}.</span>
+      </h1>
+      <p class="second">
+        {against ? (
+          <button type="button" class="quiet" onClick={() => ask({ against: undefined })}>
+            Ask one question only
+          </button>
+        ) : (
+          <button type="button" class="quiet" onClick={() => ask({ against: asked })}>
+            Compare with another question
+          </button>
+        )}
+      </p>
+      {open.value && (
+        <div class="panel" ref={panel}>
+          <Panel open={open.value} question={question.value} close={close} />
+          <button type="button" class="done" onClick={close}>
+            Done
+          </button>
+        </div>
+      )}
+    </section>
+  );
+}
+
+const labels: Readonly<Record<Word, string>> = {
+  for: "For whom",
+  in: "In which environment",
+  at: "At which instant",
+  by: "By which definitions",
+  show: "What is shown",
+};
+
+interface ClauseProps {
+  readonly of: Open["of"];
+  readonly asked: Circumstances;
+  word(of: Open["of"], name: Word, text: string): ComponentChildren;
+}
+
+function Clause({ of, asked, word }: ClauseProps) {
+  return (
+    <span class="clause">
+      {of === "asked" ? "For " : "for "}
+      {word(of, "for", whomWords(asked))}
+      {joined}, in {word(of, "in", asked.environment ?? "every environment")}
+      {joined}, at {word(of, "at", atWords(asked))}
+      {joined}, by {word(of, "by", byWords(asked.by))}
+    </span>
+  );
+}
+
+function whomWords({ whom }: Circumstances): string {
+  if (whom.kind === "everyone") return "everyone";
+  if (whom.kind === "people") return `the people in ${whom.file}`;
+  return nameOfPerson(whom.context, standingSet()?.definitions);
+}
+
+function atWords({ at }: Circumstances): string {
+  const zone = zoneOf(standingSet()?.definitions);
+  return at === undefined ? `now (${showMoment(now.value, zone).slice(-5)})` : showMoment(at, zone);
+}
+
+interface WordButtonProps {
+  readonly id: string;
+  readonly label: string;
+  readonly isOpen: boolean;
+  readonly children: string;
+  turn(): void;
+}
+
+function WordButton({ id, label, isOpen, turn, children }: WordButtonProps) {
+  return (
+    <button type="button" class="word" id={id} aria-label={label} aria-expanded={isOpen} onClick={turn}>
+      {children}
+    </button>
+  );
+}
+
+interface PanelProps {
+  readonly open: Open;
+  readonly question: Question;
+  close(): void;
+}
+
+function Panel({ open: { word, of }, question: { asked, against }, close }: PanelProps) {
+  const now = of === "asked" ? asked : (against ?? asked);
+  const change = (part: Partial<Circumstances>) => ask({ [of]: { ...now, ...part } });
+  switch (word) {
+    case "for":
+      return <ForPanel whom={now.whom} change={(whom) => change({ whom })} />;
+    case "in":
+      return <InPanel environment={now.environment} change={(environment) => change({ environment })} />;
+    case "at":
+      return <AtPanel at={now.at} change={(at) => change({ at })} />;
+    case "by":
+      return <ByPanel by={now.by} change={(by) => change({ by })} />;
+    case "show":
+      return (
+        <ShowPanel
+          show={(shown: Shown) => {
+            ask({ shown });
+            close();
+          }}
+        />
+      );
+  }
+}

@@ -1,0 +1,98 @@
+import { useRef, useState } from "preact/hooks";
+import type { ChangedAnswer } from "../../desk/index.ts";
+import { question, standingSet } from "../definitions/desk.ts";
+import { post } from "../service/ask.ts";
+
+/** What came of asking the desk to do something. */
+type Doing =
+  | { readonly state: "ready" }
+  | { readonly state: "doing" }
+  | { readonly state: "failed"; readonly reason: string };
+
+const ready: Doing = { state: "ready" };
+
+/** Stops a flag: why, and it is done. */
+export function StopFlag({ flag }: { readonly flag: string }) {
+  const [isOpen, setOpen] = useState(false);
+  const [doing, setDoing] = useState<Doing>(ready);
+  const note = useRef<HTMLInputElement>(null);
+  const environments = [...(standingSet()?.definitions?.environments.keys() ?? [])];
+  const [where, setWhere] = useState<string>(question.value.asked.environment ?? "");
+  if (!isOpen)
+    return (
+      <button type="button" class="stopping" onClick={() => setOpen(true)}>
+        Stop {flag}
+      </button>
+    );
+  const stop = async (event: Event) => {
+    event.preventDefault();
+    setDoing({ state: "doing" });
+    try {
+      await post<ChangedAnswer>("suspend", {
+        flag,
+        note: note.current?.value ?? "",
+        ...(where === "" ? {} : { environment: where }),
+      });
+      setOpen(false);
+      setDoing(ready);
+    } catch (error) {
+      setDoing({ state: "failed", reason: (error as Error).message });
+    }
+  };
+  return (
+    <form class="stop-form" onSubmit={stop} onKeyDown={(event) => event.key === "Escape" && setOpen(false)}>
+      <label>
+        Why? <input ref={note} type="text" name="why" required autocomplete="off" autofocus />
+      </label>
+      {environments.length > 0 && (
+        <label>
+          Where?{" "}
+          <select value={where} onChange={(event) => setWhere(event.currentTarget.value)}>
+            <option value="">everywhere</option>
+            {environments.map((name) => (
+              <option key={name} value={name}>
+                in {name} only
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+      <button type="submit" class="stopping" disabled={doing.state === "doing"}>
+        Stop it now
+      </button>
+      <button type="button" class="quiet" onClick={() => setOpen(false)}>
+        Leave it
+      </button>
+      {doing.state === "failed" && <p class="fault">It was not stopped: {doing.reason}</p>}
+    </form>
+  );
+}
+
+/** Ends a stop: the flag is judged by its rules again. */
+export function StartAgain({ flag }: { readonly flag: string }) {
+  const [isSure, setSure] = useState(false);
+  const [doing, setDoing] = useState<Doing>(ready);
+  const start = async () => {
+    if (!isSure) return setSure(true);
+    setDoing({ state: "doing" });
+    try {
+      await post<ChangedAnswer>("reinstate", { flag });
+    } catch (error) {
+      setDoing({ state: "failed", reason: (error as Error).message });
+    }
+  };
+  return (
+    <p class="again">
+      <button
+        type="button"
+        class="quiet"
+        disabled={doing.state === "doing"}
+        onClick={start}
+        onBlur={() => setSure(false)}
+      >
+        {isSure ? `Yes, judge ${flag} by its rules again` : "Start it again"}
+      </button>
+      {doing.state === "failed" && <span class="fault">It is still stopped: {doing.reason}</span>}
+    </p>
+  );
+}

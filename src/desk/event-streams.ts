@@ -1,0 +1,54 @@
+import type { SSEStreamingApi } from "hono/streaming";
+import type { StandingEvent } from "./talk.ts";
+
+/** How many pages may listen at once; each holds a connection open. */
+const mostStreams = 200;
+const heartbeat = 15_000;
+
+/** The open pages, and what each is told. */
+export class EventStreams {
+  readonly #ends = new Set<() => void>();
+  #closed = false;
+
+  get isFull(): boolean {
+    return this.#closed || this.#ends.size >= mostStreams;
+  }
+
+  /**
+   * Tells a page of everything that changes until it leaves, or the desk is closed.
+   *
+   * @param now what there is to tell
+   * @param listen calls back at every change
+   */
+  async tell(
+    stream: SSEStreamingApi,
+    now: () => StandingEvent,
+    listen: (told: () => void) => () => void,
+  ): Promise<void> {
+    const write = () => stream.writeSSE({ event: "standing", data: JSON.stringify(now()) });
+    const silence = listen(() => void write());
+    const beat = setInterval(() => void stream.write(": still here\n\n"), heartbeat);
+    beat.unref();
+    let end: () => void = () => {};
+    const left = new Promise<void>((resolve) => {
+      end = resolve;
+    });
+    this.#ends.add(end);
+    stream.onAbort(end);
+    if (this.#closed || stream.aborted) end();
+    try {
+      await write();
+      await left;
+    } finally {
+      this.#ends.delete(end);
+      clearInterval(beat);
+      silence();
+    }
+  }
+
+  close(): void {
+    this.#closed = true;
+    for (const end of this.#ends) end();
+    this.#ends.clear();
+  }
+}

@@ -1,0 +1,23 @@
+import type { Visitor } from "./talk.ts";
+
+/** What a desk is made of. */
+export interface DeskOptions<Request> {
+  /** The definition folder. */
+  readonly folder: string;
+  /** Who asks; nothing for somebody who is not to know that there is a desk: the answer is then 404. */
+  who(request: Request): Visitor | undefined | Promise<Visitor | undefined>;
+  /** The path under which the desk is reached, such as "/desk"; "/" if left out. */
+  readonly at?: string | undefined;
+  /** The host names under which it is reached, without ports; those of this machine for itself if left out. */
+  readonly hosts?: readonly string[] | undefined;
+  /** The environment that is asked for at first; the last that the definitions declare if left out. */
+  readonly environment?: string | undefined;
+  /** Files of people, CSV or NDJSON, that may be counted and looked through. No other file is ever read. */
+  readonly people?: readonly string[] | undefined;
+  /** True lets nobody change anything, whatever `who` says. */
+  readonly readOnly?: boolean | undefined;
+  /** Told of what failed in a way that nobody at the page could do anything about. */
+  readonly failed?: ((error: unknown) => void) | undefined;
+  /** What session tokens are made from, where several processes serve one desk; drawn at the start if left out. */
+  readonly secret?: string | undefined;
+}

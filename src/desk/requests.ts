@@ -1,0 +1,51 @@
+import { isObject, own } from "../values/index.ts";
+import { DeskFault } from "./desk-fault.ts";
+
+/** What a request's body holds, taken field by field; what is missing or of another kind is said. */
+export interface Fields {
+  text(name: string): string;
+  optional(name: string): string | undefined;
+  flag(name: string): boolean;
+  number(name: string): number;
+  texts(name: string): string[];
+  each<T>(name: string, read: (item: Fields) => T): T[];
+}
+
+const longestText = 100_000;
+const mostItems = 10_000;
+
+/** @throws {DeskFault} for a body that is no object, and later for fields that are not what they must be */
+export function fieldsOf(body: unknown): Fields {
+  if (!isObject(body)) throw new DeskFault(400, "The request holds no JSON object.");
+  const optional = (name: string) => {
+    const value = own(body, name);
+    if (value === undefined || value === null) return undefined;
+    if (typeof value === "string" && value.length <= longestText) return value;
+    throw new DeskFault(400, `“${name}” must be a text.`);
+  };
+  const list = (name: string): readonly unknown[] => {
+    const value = own(body, name);
+    if (Array.isArray(value) && value.length <= mostItems) return value;
+    throw new DeskFault(400, `“${name}” must be a list of at most ${mostItems}.`);
+  };
+  return {
+    optional,
+    text: (name) => {
+      const value = optional(name);
+      if (value === undefined) throw new DeskFault(400, `“${name}” is missing.`);
+      return value;
+    },
+    flag: (name) => own(body, name) === true,
+    number: (name) => {
+      const value = own(body, name);
+      if (typeof value === "number" && Number.isFinite(value)) return value;
+      throw new DeskFault(400, `“${name}” must be a number.`);
+    },
+    texts: (name) =>
+      list(name).map((item) => {
+        if (typeof item === "string" && item.length <= longestText) return item;
+        throw new DeskFault(400, `“${name}” must be a list of texts.`);
+      }),
+    each: (name, read) => list(name).map((item) => read(fieldsOf(item))),
+  };
+}
