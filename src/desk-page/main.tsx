@@ -1,5 +1,6 @@
 import { render } from "preact";
 import { openDesk } from "./definitions/desk.ts";
+import { keepDraft } from "./definitions/draft.ts";
 import { Page } from "./page.tsx";
 import "./styles/ground.css";
 import "./styles/question.css";
@@ -10,4 +11,4 @@ import "./styles/forms.css";
 const place = document.getElementById("page")!;
 place.replaceChildren();
 render(<Page />, place);
-void openDesk();
+void openDesk().then(keepDraft);

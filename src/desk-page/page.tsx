@@ -1,5 +1,6 @@
 import { closed, connection, question, session, setFor, versionBy } from "./definitions/desk.ts";
 import { DaysLine } from "./parts/days-line.tsx";
+import { DraftBar } from "./parts/draft-bar.tsx";
 import { QuestionLine } from "./parts/question-line.tsx";
 import { Stopped } from "./parts/stopped.tsx";
 import { Sheet } from "./views/sheet.tsx";
@@ -25,6 +26,7 @@ export function Page() {
         <Stopped />
         {set ? <Sheet set={set} /> : <NothingToShow held={held} />}
       </main>
+      <DraftBar />
     </>
   );
 }

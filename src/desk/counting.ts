@@ -1,12 +1,14 @@
 import type { Context } from "hono";
 import { stream } from "hono/streaming";
-import { takeCensusOfFlags } from "../tools/index.ts";
+import { compareSets } from "../insight/index.ts";
+import { countPositions, type PeopleOptions, reachOfChange, takeCensusOfFlags } from "../tools/index.ts";
 import { type DeskEnv, problemOf } from "./answering.ts";
 import { DeskFault } from "./desk-fault.ts";
 import type { DeskFolder } from "./desk-folder.ts";
 import { fieldsOf } from "./requests.ts";
 
-import type { CensusLine } from "./talk.ts";
+import type { CensusLine, PositionsLine, ReachLine } from "./talk.ts";
+import type { WorkedDraft } from "./worked-draft.ts";
 
 /** How often the progress of a count is told, in milliseconds. */
 const toldEvery = 100;
@@ -14,7 +16,7 @@ const toldEvery = 100;
 /** Answers `POST api/census`: counts on the server, and tells how far it has come. */
 export async function census(c: Context<DeskEnv>, desk: DeskFolder): Promise<Response> {
   const asked = fieldsOf(await c.req.json().catch(() => undefined));
-  const { definitions } = await desk.usable(asked.text("by"));
+  const { definitions } = await desk.usable(asked.text("by"), c.get("visitor"));
   const flags = asked.texts("flags").filter((name) => definitions.flags.has(name));
   const named = asked.texts("environments");
   const people = desk.people.path(asked.text("file"));
@@ -22,20 +24,66 @@ export async function census(c: Context<DeskEnv>, desk: DeskFolder): Promise<Res
   if (named.some((name) => !definitions.environments.has(name)))
     throw new DeskFault(400, "There is no such environment in these definitions.");
   const environments = named.length > 0 ? named : [undefined];
+  return toldInLines<CensusLine>(c, async (progress) => {
+    const { counts, read } = await takeCensusOfFlags(definitions, { flags, environments, people, at, progress });
+    return { counts, contexts: read.contexts };
+  });
+}
+
+/** Answers `POST api/draft/reach`: whom a draft reaches, in each of some environments. */
+export async function reach(c: Context<DeskEnv>, desk: DeskFolder, { base, work }: WorkedDraft): Promise<Response> {
+  const asked = fieldsOf(await c.req.json().catch(() => undefined));
+  const people = desk.people.path(asked.text("file"));
+  const at = asked.number("at");
+  const named = asked.texts("environments");
+  const [before, after] = [base.definitions, work.loaded.definitions];
+  if (!before || !after) throw new DeskFault(409, "The definitions cannot be used as they are.", "see what is wrong");
+  const changes = compareSets(before, after);
+  return toldInLines<ReachLine>(c, async (progress) => {
+    const reached = [];
+    for (const environment of named.length > 0 ? named : [undefined])
+      reached.push({
+        environment,
+        ...(await reachOfChange(before, after, changes, { people, environment, at, progress })),
+      });
+    return { reach: reached };
+  });
+}
+
+/** Answers `POST api/positions`: how many people any share of a rule would take. */
+export async function positions(c: Context<DeskEnv>, desk: DeskFolder): Promise<Response> {
+  const asked = fieldsOf(await c.req.json().catch(() => undefined));
+  const { definitions } = await desk.usable(asked.text("by"), c.get("visitor"));
+  const request = {
+    flag: asked.text("flag"),
+    rule: asked.number("rule"),
+    environment: asked.optional("environment"),
+    people: desk.people.path(asked.text("file")),
+    at: asked.number("at"),
+  };
+  return toldInLines<PositionsLine>(c, async (progress) => ({
+    positions: await countPositions(definitions, { ...request, progress }),
+  }));
+}
+
+/** Tells how far a reading has come, line by line, and at last what came of it. */
+function toldInLines<Line>(
+  c: Context<DeskEnv>,
+  work: (progress: NonNullable<PeopleOptions["progress"]>) => Promise<Line>,
+): Response {
   c.header("content-type", "application/x-ndjson");
   return stream(c, async (out) => {
-    const tell = (line: CensusLine) => out.write(`${JSON.stringify(line)}\n`);
+    const tell = (line: Line | { progress: number } | { failed: string }) => out.write(`${JSON.stringify(line)}\n`);
     let told = performance.now();
-    const progress = ({ bytes, totalBytes }: { readonly bytes: number; readonly totalBytes: number }) => {
-      // Nobody waits any more: the reading ends here.
-      if (out.aborted) throw new DeskFault(409, "The page has left.");
-      if (performance.now() - told < toldEvery) return;
-      told = performance.now();
-      void tell({ progress: totalBytes === 0 ? 1 : Math.min(1, bytes / totalBytes) });
-    };
     try {
-      const { counts, read } = await takeCensusOfFlags(definitions, { flags, environments, people, at, progress });
-      await tell({ counts, contexts: read.contexts });
+      const done = await work(({ bytes, totalBytes }) => {
+        // Nobody waits any more: the reading ends here.
+        if (out.aborted) throw new DeskFault(409, "The page has left.");
+        if (performance.now() - told < toldEvery) return;
+        told = performance.now();
+        void tell({ progress: totalBytes === 0 ? 1 : Math.min(1, bytes / totalBytes) });
+      });
+      await tell(done);
     } catch (error) {
       if (!out.aborted) await tell({ failed: problemOf(error)?.title ?? "The file could not be counted." });
     }

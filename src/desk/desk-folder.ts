@@ -3,25 +3,36 @@ import { checkDefinitions } from "../checks/index.ts";
 import { type Loaded, type LocatedProblem, locateProblems } from "../folder/index.ts";
 import type { Definitions } from "../model/index.ts";
 import { DeskFault } from "./desk-fault.ts";
+import { Drafts } from "./drafts.ts";
 import { EventStreams } from "./event-streams.ts";
+import type { DeskOptions } from "./options.ts";
 import { PeopleFiles } from "./people-files.ts";
+import { Recorder } from "./record.ts";
 import { Sources, type Version } from "./sources.ts";
 import { Standing } from "./standing.ts";
 import type { StandingEvent, Visitor } from "./talk.ts";
+import { type WorkedDraft, WorkedDrafts } from "./worked-draft.ts";
+
+type FolderOptions = Pick<DeskOptions<never>, "folder" | "people" | "drafts" | "record">;
 
 /** A definition folder as a desk shows it: what stands, what stood, who listens. */
 export class DeskFolder {
   readonly people: PeopleFiles;
   readonly streams = new EventStreams();
+  readonly drafts: Drafts;
+  readonly recorder: Recorder;
   readonly #folder: string;
   #opening: Promise<Standing> | undefined;
   #standing: Standing | undefined;
   #sources: Sources | undefined;
+  #workedDrafts: WorkedDrafts | undefined;
   #closed = false;
 
-  constructor(folder: string, people: readonly string[]) {
+  constructor({ folder, people = [], drafts, record }: FolderOptions) {
     this.#folder = resolve(folder);
     this.people = new PeopleFiles(people);
+    this.drafts = new Drafts(this.#folder, drafts);
+    this.recorder = new Recorder(this.#folder, record);
   }
 
   /** The folder's name, for people. */
@@ -45,14 +56,28 @@ export class DeskFolder {
   }
 
   /** @throws {DeskFault} where there is no such version */
-  async version(by: string): Promise<Version> {
-    await this.standing();
-    return this.#sources!.version(by);
+  async version(by: string, { name }: Visitor): Promise<Version> {
+    const standing = await this.standing();
+    if (by !== "draft") return this.#sources!.version(by);
+    const { work, draft, version } = await this.worked(name);
+    return { version: `${version} ${draft.number}`, loaded: work.loaded, good: standing.good };
+  }
+
+  /** Somebody's draft, worked out on the files as they stand. */
+  async worked(name: string): Promise<WorkedDraft> {
+    const standing = await this.standing();
+    this.#workedDrafts ??= new WorkedDrafts(standing, this.drafts);
+    return this.#workedDrafts.of(name);
+  }
+
+  /** Reads the files now, after a write of one's own. */
+  async refresh(): Promise<void> {
+    await (await this.standing()).refresh();
   }
 
   /** A version that can be judged by, or the one before it that could. @throws {DeskFault} where there is none */
-  async usable(by: string): Promise<Loaded & { readonly definitions: Definitions }> {
-    const { loaded, good } = await this.version(by);
+  async usable(by: string, visitor: Visitor): Promise<Loaded & { readonly definitions: Definitions }> {
+    const { loaded, good } = await this.version(by, visitor);
     const found = loaded.definitions ? loaded : good;
     if (found?.definitions) return found as Loaded & { readonly definitions: Definitions };
     throw new DeskFault(409, "The definitions cannot be used as they are.", "see what is wrong");
@@ -69,13 +94,17 @@ export class DeskFolder {
     return (await this.#sources!.git()) !== undefined;
   }
 
-  event(_visitor: Visitor): StandingEvent {
-    const { loaded, version } = this.#standing!;
-    return { version, broken: loaded.definitions === undefined, draft: 0 };
+  async event({ name }: Visitor): Promise<StandingEvent> {
+    const { loaded, version } = await this.standing();
+    const { number } = await this.drafts.of(name).catch(() => ({ number: 0 }));
+    return { version, broken: loaded.definitions === undefined, draft: number };
   }
 
   listen(told: () => void): () => void {
-    return this.#standing!.listen(told);
+    const silences = [this.#standing!.listen(told), this.drafts.listen(told)];
+    return () => {
+      for (const silence of silences) silence();
+    };
   }
 
   async close(): Promise<void> {

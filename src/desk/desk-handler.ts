@@ -33,7 +33,7 @@ interface MountedRequest extends IncomingMessage {
  * app.use("/desk", desk); // Express; elsewhere say `at: "/desk"`
  */
 export function deskHandler<Request = IncomingMessage>(options: DeskOptions<Request>): Desk {
-  const desk = new DeskFolder(options.folder, options.people ?? []);
+  const desk = new DeskFolder(options);
   const app = deskRoutes({
     desk,
     access: new Access(options.hosts, options.secret),

@@ -22,10 +22,10 @@ export class EventStreams {
    */
   async tell(
     stream: SSEStreamingApi,
-    now: () => StandingEvent,
+    now: () => Promise<StandingEvent>,
     listen: (told: () => void) => () => void,
   ): Promise<void> {
-    const write = () => stream.writeSSE({ event: "standing", data: JSON.stringify(now()) });
+    const write = async () => stream.writeSSE({ event: "standing", data: JSON.stringify(await now()) });
     const silence = listen(() => void write());
     const beat = setInterval(() => void stream.write(": still here\n\n"), heartbeat);
     beat.unref();

@@ -1,4 +1,15 @@
+import type { PublishKey, Shelf } from "../fleet/index.ts";
 import type { Visitor } from "./talk.ts";
+
+/** How what is written at a desk is recorded. */
+export type DeskRecord = "files" | "commit" | { readonly branchUnder: string } | DeskShelf;
+
+/** A shelf on which whatever is written is published as its next edition. */
+export interface DeskShelf {
+  readonly shelf: Shelf;
+  /** Signs the editions. */
+  readonly key: PublishKey;
+}
 
 /** What a desk is made of. */
 export interface DeskOptions<Request> {
@@ -18,6 +29,13 @@ export interface DeskOptions<Request> {
   readonly readOnly?: boolean | undefined;
   /** Told of what failed in a way that nobody at the page could do anything about. */
   readonly failed?: ((error: unknown) => void) | undefined;
+  /**
+   * What becomes of a draft that is written, and of a stop: the files alone; a commit of them as well; a commit on a
+   * branch of its own, which leaves the files as they are (a stop is written all the same). "files" if left out.
+   */
+  readonly record?: DeskRecord | undefined;
+  /** Where drafts are kept; `$XDG_STATE_HOME/iudex/drafts` if left out. */
+  readonly drafts?: string | undefined;
   /** What session tokens are made from, where several processes serve one desk; drawn at the start if left out. */
   readonly secret?: string | undefined;
 }

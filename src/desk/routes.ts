@@ -4,7 +4,8 @@ import { streamSSE } from "hono/streaming";
 import { whereListed } from "../folder/index.ts";
 import { type Definitions, isListed } from "../model/index.ts";
 import { type DeskEnv, type DeskParts, mayOf, problemOf, refused } from "./answering.ts";
-import { census } from "./counting.ts";
+import { addChanging } from "./changing.ts";
+import { census, positions } from "./counting.ts";
 import { DeskFault } from "./desk-fault.ts";
 import { pageFile } from "./page-files.ts";
 import { fieldsOf } from "./requests.ts";
@@ -58,6 +59,7 @@ export function deskRoutes(parts: DeskParts): Hono<DeskEnv> {
   app.use("/api/*", (c, next) => guardApi(c, next, parts), bodyLimit({ maxSize: largestBody, onError: tooLarge }));
   addLooking(app, parts);
   addStopping(app, parts);
+  addChanging(app, parts);
   app.get("/:file", (c) => page(c, c.req.param("file")));
   app.get("/assets/:file", (c) => page(c, `assets/${c.req.param("file")}`));
   app.get("/", (c) => page(c, "index.html"));
@@ -78,11 +80,11 @@ function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
   const { desk } = parts;
   app.get("/api/session", async (c) => c.json<SessionAnswer>(await sessionOf(c.get("visitor"), parts)));
   app.get("/api/set", async (c) => {
-    const { loaded, good } = await desk.version(c.req.query("by") ?? "files");
-    return c.json<SetAnswer>(setAnswer(loaded, good));
+    const version = await desk.version(c.req.query("by") ?? "files", c.get("visitor"));
+    return c.json<SetAnswer>(setAnswer(version));
   });
   app.get("/api/problems", async (c) => {
-    const { loaded } = await desk.version(c.req.query("by") ?? "files");
+    const { loaded } = await desk.version(c.req.query("by") ?? "files", c.get("visitor"));
     return c.json<ProblemsAnswer>({ problems: await desk.problems(loaded) });
   });
   app.get("/api/events", async (c) => {
@@ -102,7 +104,7 @@ function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
     const by = asked.text("by");
     const where = asked.flag("where");
     const ids = asked.each("asked", (each) => ({ cohort: each.text("cohort"), id: each.text("id") }));
-    const loaded = await desk.usable(by);
+    const loaded = await desk.usable(by, c.get("visitor"));
     const place = where ? whereListed(loaded) : undefined;
     const answers = ids.map(({ cohort, id }) => {
       const listed = holds(loaded.definitions, cohort, id);
@@ -114,10 +116,11 @@ function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
   app.post("/api/people", async (c) => {
     const asked = fieldsOf(await c.req.json().catch(() => undefined));
     const request = { file: asked.text("file"), find: asked.text("find"), most: 12 };
-    const { definitions } = await desk.usable("files");
+    const { definitions } = await desk.usable("files", c.get("visitor"));
     return c.json<PeopleAnswer>(await desk.people.find(request, definitions));
   });
   app.post("/api/census", (c) => census(c, desk));
+  app.post("/api/positions", (c) => positions(c, desk));
 }
 
 async function sessionOf(visitor: Visitor, parts: DeskParts): Promise<SessionAnswer> {

@@ -1,19 +1,14 @@
 import type { Loaded } from "../folder/index.ts";
 import type { Document } from "../source/index.ts";
-import { versionOf } from "./standing.ts";
+import type { Version } from "./sources.ts";
 import type { SentDocument, SentList, SetAnswer } from "./talk.ts";
 
-/**
- * The definitions as a browser reads them again.
- *
- * @param loaded as they stand
- * @param good as they could be used last
- */
-export function setAnswer(loaded: Loaded, good: Loaded | undefined): SetAnswer {
+/** The definitions as a browser reads them again. */
+export function setAnswer({ version, loaded, good }: Version): SetAnswer {
   const shown = loaded.definitions ? loaded : good;
   const suspended = loaded.content.scan.suspended && loaded.content.files.get(loaded.content.scan.suspended.file);
   return {
-    version: versionOf(loaded),
+    version,
     documents: shown ? documentsOf(shown).map(sent) : [],
     suspended: suspended?.parsed.faults.length === 0 ? sent(suspended.document) : undefined,
     lists: shown ? listsOf(shown) : [],

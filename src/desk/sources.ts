@@ -5,6 +5,8 @@ import type { Standing } from "./standing.ts";
 
 /** A version of the definitions, with what stands in for it while it cannot be used. */
 export interface Version {
+  /** Says which state it is. */
+  readonly version: string;
   readonly loaded: Loaded;
   readonly good: Loaded | undefined;
 }
@@ -27,7 +29,8 @@ export class Sources {
     if (by === "files") return this.#standing;
     const [, revision] = /^commit:(.+)$/s.exec(by) ?? [];
     if (revision === undefined) throw new DeskFault(400, `“${by}” is no version of the definitions.`, 'ask by "files"');
-    return { loaded: await this.#commit(revision), good: undefined };
+    const loaded = await this.#commit(revision);
+    return { version: loaded.definitions?.revision ?? revision, loaded, good: undefined };
   }
 
   /** The repository around the folder; undefined where there is none. */

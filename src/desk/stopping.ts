@@ -3,6 +3,7 @@ import type { Loaded } from "../folder/index.ts";
 import { changeFolder, type FileChange, NothingToChange, reinstate, suspend } from "../tools/index.ts";
 import { type DeskEnv, type DeskParts, requireMay } from "./answering.ts";
 import { DeskFault } from "./desk-fault.ts";
+import { messageOf } from "./message.ts";
 import { fieldsOf } from "./requests.ts";
 import type { ChangedAnswer } from "./talk.ts";
 
@@ -46,7 +47,13 @@ async function stopped(
     const [fault] = plan.refused;
     if (fault) throw new DeskFault(409, fault.message, fault.help);
     await standing.refresh();
-    return c.json<ChangedAnswer>({ written, changes: plan.changes });
+    const { name: by } = c.get("visitor");
+    const note = request.note ?? "";
+    const { recorder } = parts.desk;
+    const recorded = recorder.isAside
+      ? {}
+      : await recorder.record(plan, { by, note, message: messageOf(plan.changes, note) });
+    return c.json<ChangedAnswer>({ written, changes: plan.changes, ...recorded });
   } catch (error) {
     if (!(error instanceof NothingToChange)) throw error;
     return c.json<ChangedAnswer>({ written: false, changes: [], message: error.message });

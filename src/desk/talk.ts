@@ -1,5 +1,8 @@
 import type { LocatedProblem } from "../folder/index.ts";
-import type { CensusResult, PartChange } from "../insight/index.ts";
+import type { CensusResult, PartChange, PositionCounts } from "../insight/index.ts";
+import type { Change, PeopleReach } from "../tools/index.ts";
+
+export type { Change };
 
 /** What somebody may do at a desk: see everything; stop a flag and start it again; change the definitions. */
 export type Permission = "look" | "suspend" | "change";
@@ -146,6 +149,93 @@ export interface ChangedAnswer {
   readonly changes: readonly PartChange[];
   /** Why nothing was to be done. */
   readonly message?: string;
-  /** The commit that recorded it. */
+  /** The commit that recorded it, the branch on which it stands, the edition that it became. */
   readonly commit?: string;
+  readonly branch?: string;
+  readonly edition?: number;
 }
+
+/** A change of somebody's draft, and why it does not fit the files as they stand where it does not. */
+export interface DraftedChange {
+  readonly id: number;
+  readonly change: Change;
+  readonly fault?: { readonly message: string; readonly help?: string | undefined } | undefined;
+}
+
+/** `GET api/draft`, and what changing it answers: `POST api/draft/add`, `api/draft/drop` and `api/draft/clear`. */
+export interface DraftAnswer {
+  readonly number: number;
+  readonly changes: readonly DraftedChange[];
+  /** Private attributes that were left out of an example, since drafts are kept on disk. */
+  readonly leftOut?: readonly string[];
+}
+
+/** `POST api/draft/add`: one change more; it is worked out before it is taken. */
+export interface AddRequest {
+  readonly change: Change;
+}
+
+/** `POST api/draft/drop`: one change less. */
+export interface DropRequest {
+  readonly id: number;
+}
+
+/** `GET api/draft/review`: what it would mean to write the draft. */
+export interface ReviewAnswer {
+  readonly number: number;
+  /** Of the files that it was worked out on. */
+  readonly version: string;
+  readonly files: readonly string[];
+  /** What it means, and what can be proved of it, part by part. */
+  readonly changes: readonly PartChange[];
+  /** Why it would not be written. */
+  readonly refused: readonly LocatedProblem[];
+  /** What a check warns of afterwards and did not before. */
+  readonly warnings: readonly LocatedProblem[];
+  /** What does not fit any more, and would stay in the draft. */
+  readonly left: readonly DraftedChange[];
+  /** How it is recorded. */
+  readonly record: RecordWords;
+}
+
+/** What becomes of a draft that is written: files; a commit as well; a commit on a branch, and no files; an edition of a shelf. */
+export type RecordWords =
+  | { readonly as: "files" | "commit" }
+  | { readonly as: "branch"; readonly branch: string }
+  | { readonly as: "edition"; readonly shelf: string };
+
+/** `POST api/draft/reach`: whom the draft reaches, in a file of people. The answer is NDJSON. */
+export interface ReachRequest {
+  readonly file: string;
+  readonly at: number;
+  readonly environments: readonly string[];
+}
+
+/** A line of that answer. */
+export type ReachLine =
+  | { readonly progress: number }
+  | { readonly reach: readonly (PeopleReach & { readonly environment: string | undefined })[] }
+  | { readonly failed: string };
+
+/** `POST api/draft/write`: writes what was reviewed, and nothing else. */
+export interface WriteRequest {
+  readonly number: number;
+  readonly version: string;
+  readonly note: string;
+}
+
+/** `POST api/positions`: how many people of a file any share of a rule would take. The answer is NDJSON. */
+export interface PositionsRequest {
+  readonly by: string;
+  readonly flag: string;
+  readonly rule: number;
+  readonly environment?: string;
+  readonly file: string;
+  readonly at: number;
+}
+
+/** A line of that answer. */
+export type PositionsLine =
+  | { readonly progress: number }
+  | { readonly positions: PositionCounts }
+  | { readonly failed: string };

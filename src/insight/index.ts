@@ -10,6 +10,7 @@ export {
   type GroupedCount,
   type ValueCount,
 } from "./census/census.ts";
+export { type PositionCounts, Positions } from "./census/positions.ts";
 export { compareInSteps, compareSets, type PartChange } from "./change/compare.ts";
 export { type FlagReach, type Given, type Move, Reach } from "./change/reach.ts";
 export { alikeIn } from "./explain/alike.ts";
@@ -47,3 +48,5 @@ export {
 } from "./explain/sentence.ts";
 export type { WhereListed } from "./explain/trace-condition.ts";
 export { type Leftover, type LeftoverOptions, type LeftoverReason, leftoversOf } from "./leftovers.ts";
+export { type Completion, type Completions, completionsAt } from "./writing/completions.ts";
+export { conditionProblems } from "./writing/condition-problems.ts";

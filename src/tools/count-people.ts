@@ -1,7 +1,15 @@
-import { Census, type CensusResult, type FlagReach, type PartChange, Reach } from "../insight/index.ts";
+import {
+  Census,
+  type CensusResult,
+  type FlagReach,
+  type PartChange,
+  type PositionCounts,
+  Positions,
+  Reach,
+} from "../insight/index.ts";
 import { FlagSet, HarmlessCopy, idText, readPath } from "../judge/index.ts";
 import { parsePath, printPath } from "../language/index.ts";
-import { type Definitions, pathOf, subjectOf } from "../model/index.ts";
+import { type Definitions, flagIn, pathOf, subjectOf } from "../model/index.ts";
 import { type PeopleOptions, type PeopleRead, readPeople } from "./people.ts";
 import { ToolError } from "./tool-error.ts";
 
@@ -60,6 +68,30 @@ export async function takeCensusOfFlags(definitions: Definitions, request: Flags
   };
   const read = await readPeople(request.people, definitions, see, { ...request, lines: false });
   return { counts: censuses.map((census) => census.result()), read };
+}
+
+/** Which rule a share is tried for, and on whom. */
+export interface PositionsRequest extends PeopleOptions {
+  readonly flag: string;
+  /** From 1. */
+  readonly rule: number;
+  readonly people: string;
+  readonly environment?: string | undefined;
+  /** Epoch milliseconds. */
+  readonly at: number;
+}
+
+/** How many people of a file a rule would take by any share. @throws {ToolError} where there is no such rule */
+export async function countPositions(
+  definitions: Definitions,
+  { flag, rule, people, environment, at, ...options }: PositionsRequest,
+): Promise<PositionCounts> {
+  const definition = definitions.flags.get(flag);
+  if (!definition || !flagIn(definition, environment).rules[rule - 1])
+    throw new ToolError(`${flag} has no rule ${rule} there.`, "count the rules from 1");
+  const positions = new Positions(new FlagSet(definitions, environment), flag, rule, { at });
+  await readPeople(people, definitions, (context) => positions.count(context), { ...options, lines: false });
+  return positions.result();
 }
 
 function groupingPath(text: string, definitions: Definitions): string {

@@ -4,21 +4,28 @@ export { catalogueModule } from "./catalogue-module.ts";
 export { type CodeNames, type CodePlace, findCodeNames } from "./code-names.ts";
 export {
   type CensusRequest,
+  countPositions,
   type FlagsCensus,
   type FlagsCensusRequest,
   type PeopleCensus,
   type PeopleReach,
+  type PositionsRequest,
   type ReachRequest,
   reachOfChange,
   takeCensus,
   takeCensusOfFlags,
 } from "./count-people.ts";
 export { loadCommit, loadSource, type Source } from "./definition-source.ts";
+export { type Change, makeChange, type WorkedChange, workOut } from "./edit/change.ts";
 export { type ChangeRequest, changeFolder, NothingToChange } from "./edit/change-folder.ts";
-export { type CommitRequest, commitChange, refuseUncommitted } from "./edit/commit.ts";
+export { type CommitRequest, commitChange, commitOnBranch, refuseUncommitted } from "./edit/commit.ts";
 export type { Edit } from "./edit/edit.ts";
 export { editText } from "./edit/edit-text.ts";
+export { type ExampleRequest, setExample } from "./edit/examples.ts";
+export { type EditedList, editList } from "./edit/list-edit.ts";
+export { type NewFlagRequest, newFlag } from "./edit/new-flag.ts";
 export { newWarnings, type Plan, planOf } from "./edit/plan.ts";
+export { type SetCohortRequest, setCohort } from "./edit/set-cohort.ts";
 export { type SetRequest, setFlag } from "./edit/set-flag.ts";
 export { type SetIdsRequest, setIds } from "./edit/set-ids.ts";
 export { reinstate, type SuspendRequest, suspend } from "./edit/suspend.ts";

@@ -4,6 +4,7 @@ import { AllFlags } from "./all-flags.tsx";
 import { Coming } from "./coming.tsx";
 import { OneFlag } from "./flag/one-flag.tsx";
 import { Problems } from "./problems.tsx";
+import { Review } from "./review.tsx";
 
 /** What the last word of the question asks to be shown. */
 export function Sheet({ set }: { readonly set: ReadSet }) {
@@ -17,6 +18,8 @@ export function Sheet({ set }: { readonly set: ReadSet }) {
       return <Coming set={set} />;
     case "problems":
       return <Problems />;
+    case "review":
+      return <Review />;
     default:
       return <p class="whole">This is still to come.</p>;
   }

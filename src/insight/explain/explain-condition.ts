@@ -1,8 +1,8 @@
 import { isShowable } from "../../calendar/index.ts";
-import { checkCondition, scopeOf } from "../../checks/index.ts";
 import { clockOf, type FlagSet, HarmlessCopy, Question } from "../../judge/index.ts";
-import { type Problem, problem } from "../../problems/index.ts";
+import type { Problem } from "../../problems/index.ts";
 import type { AnswerWord } from "../../values/index.ts";
+import { conditionProblems } from "../writing/condition-problems.ts";
 import type { ExplainOptions } from "./explain.ts";
 import type { ConditionTrace } from "./explanation.ts";
 import { traceCondition } from "./trace-condition.ts";
@@ -30,13 +30,7 @@ export function explainCondition(
 ):
   | { explanation: ConditionExplanation; problems?: undefined }
   | { explanation?: undefined; problems: readonly Problem[] } {
-  const place = { file: "condition", path: [] };
-  const { condition, fault } = flags.definitions.conditions.get(text);
-  if (fault) return { problems: [problem(fault.code, { ...place, span: fault.span }, fault)] };
-  const problems: Problem[] = [];
-  checkCondition(condition, scopeOf(flags.definitions), (code, span, details) => {
-    problems.push(problem(code, { ...place, span: { start: span.start, end: span.end } }, details));
-  });
+  const problems = conditionProblems(flags.definitions, text);
   if (problems.some((p) => p.severity === "error")) return { problems };
   const { references, attributes } = flags.definitions.conditions.looks(text);
   const behind = [...flags.graph.behind(references).values()].filter((path) => path !== undefined);

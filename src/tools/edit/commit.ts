@@ -1,3 +1,6 @@
+import { mkdtemp, rm } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
 import { reasonOf } from "../../folder/index.ts";
 import { Git } from "../git/git.ts";
 import { ToolError } from "../tool-error.ts";
@@ -47,6 +50,43 @@ export async function commitChange(folder: string, files: Files, { message, auth
     const verb = files.length === 1 ? "is" : "are";
     throw new ToolError(`${names} ${verb} written, but not committed: ${reasonOf(error)}`, "commit it by hand");
   }
+}
+
+/**
+ * Commits these texts on a new branch beside the one that is checked out: neither the files of the folder nor what is
+ * staged changes.
+ *
+ * @throws {ToolError} where there is such a branch, or git will not have it
+ */
+export async function commitOnBranch(
+  folder: string,
+  files: readonly FileChange[],
+  { branch, message, author }: CommitRequest & { readonly branch: string },
+): Promise<string> {
+  const git = await Git.around(folder);
+  const home = await mkdtemp(join(tmpdir(), "iudex-branch-"));
+  const env = { GIT_INDEX_FILE: join(home, "index"), ...authorEnv(author) };
+  try {
+    const parent = (await git.run("rev-parse", "HEAD")).trim();
+    await git.feed(["read-tree", parent], { env });
+    for (const { file, text } of files) {
+      const object = (await git.feed(["hash-object", "-w", "--stdin"], { input: text })).trim();
+      await git.feed(["update-index", "--add", "--cacheinfo", `100644,${object},${git.prefix}${file}`], { env });
+    }
+    const tree = (await git.feed(["write-tree"], { env })).trim();
+    const commit = (await git.feed(["commit-tree", tree, "-p", parent, "-F", "-"], { input: message, env })).trim();
+    // The zeros say that there must be no such branch yet.
+    await git.run("update-ref", `refs/heads/${branch}`, commit, "0".repeat(commit.length));
+    return commit;
+  } finally {
+    await rm(home, { recursive: true, force: true });
+  }
+}
+
+function authorEnv(author: string | undefined): NodeJS.ProcessEnv {
+  if (author === undefined) return {};
+  const [, name = "", address = ""] = /^(.*?) *<(.*)>$/.exec(authorLine(author)) ?? [];
+  return { GIT_AUTHOR_NAME: name, GIT_AUTHOR_EMAIL: address };
 }
 
 function pathIn(git: Git, file: string): string {

@@ -9,10 +9,12 @@ export type Edit =
       readonly value: unknown;
       /** The keys of the object that takes it, in the order in which people write them. */
       readonly order?: readonly string[];
+      /** True gives each key of the value a line of its own, as a new flag or cohort has them. */
+      readonly lines?: boolean;
     }
   | { readonly edit: "remove"; readonly path: Path }
-  /** Puts an item into the list at `path`, in front of the one that is there. */
-  | { readonly edit: "insert"; readonly path: Path; readonly at: number; readonly value: unknown }
+  /** Puts items into the list at `path`, in front of the one that is there. */
+  | { readonly edit: "insert"; readonly path: Path; readonly at: number; readonly values: readonly unknown[] }
   /** Moves an item of the list at `path`. */
   | { readonly edit: "move"; readonly path: Path; readonly from: number; readonly to: number };
 
@@ -29,7 +31,7 @@ export function editedData(data: unknown, edit: Edit): unknown {
   }
   if (edit.edit === "insert") {
     const list = holderOf(copy, edit.path) as unknown as unknown[];
-    list.splice(edit.at, 0, copyData(edit.value));
+    list.splice(edit.at, 0, ...edit.values.map((value) => copyData(value)));
     return copy;
   }
   const holder = holderOf(copy, edit.path.slice(0, -1));

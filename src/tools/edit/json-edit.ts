@@ -10,7 +10,10 @@ export function editJson(text: string, edit: Edit): string | undefined {
     case "move":
       return moveItem(text, path, edit.from, edit.to);
     case "insert":
-      return change(text, [...path, edit.at], edit.value, { isArrayInsertion: true });
+      return edit.values.reduceRight<string>(
+        (before, value) => change(before, [...path, edit.at], value, { isArrayInsertion: true }),
+        text,
+      );
     case "remove":
       return change(text, path, undefined, {});
     case "set":

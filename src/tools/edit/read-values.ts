@@ -1,6 +1,6 @@
 import type { FlagDefinition } from "../../model/index.ts";
-import { noShare, parseSplitPart } from "../../source/index.ts";
-import { didYouMean, parseRange, sentenceList } from "../../values/index.ts";
+import { noShare, parseRisingStep, parseSplitPart } from "../../source/index.ts";
+import { didYouMean, isName, parseRange, sentenceList } from "../../values/index.ts";
 import { ToolError } from "../tool-error.ts";
 
 /** A value that a flag can give, or the name of a variant, as somebody wrote it on the command line. */
@@ -24,11 +24,32 @@ function variantName(text: string, flag: string, variants: ReadonlyMap<string, u
   throw new ToolError(`“${text}” is no variant of ${flag}.`, help);
 }
 
-/** `25%`, `20% to 45%` or `none`. */
-export function shareText(text: string): string {
+/** `25%`, `20% to 45%` or `none`; or the steps of one that rises: `1% from 2026-12-01T09:00, 25% from 2026-12-04T09:00`. */
+export function shareValue(text: string): string | { readonly rising: readonly string[] } {
   if (text === noShare || parseRange(text)) return text;
-  const help = parseRange(`${text}%`) ? `write ${text}%` : "write 25%, 20% to 45%, or none to take the share out";
+  const steps = text.split(",").map((step) => step.trim());
+  if (steps.every((step) => parseRisingStep(step))) return { rising: steps };
+  const help = parseRange(`${text}%`)
+    ? `write ${text}%`
+    : "write 25%, 20% to 45%, steps such as 1% from 2026-12-01T09:00, or none to take the share out";
   throw new ToolError(`“${text}” is no share.`, help);
+}
+
+/** A value of a flag that has no type yet: JSON where it is some, else a text. */
+export function freeValue(text: string): unknown {
+  const value = jsonOf(text);
+  return value === undefined || value === null ? text : value;
+}
+
+/** `classic=list, deck=deck-plan` as a file holds variants. */
+export function variantValues(text: string): Readonly<Record<string, unknown>> {
+  const pairs = text.split(",").map((piece) => {
+    const equals = piece.indexOf("=");
+    const name = piece.slice(0, Math.max(0, equals)).trim();
+    if (isName(name)) return [name, freeValue(piece.slice(equals + 1).trim())] as const;
+    throw new ToolError(`“${piece.trim()}” is no variant.`, "write classic=list, deck=deck-plan");
+  });
+  return Object.fromEntries(pairs);
 }
 
 /** `2 classic, 1 deck` as a file holds it. */

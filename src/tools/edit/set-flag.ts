@@ -7,7 +7,8 @@ import { ToolError } from "../tool-error.ts";
 import type { Edit } from "./edit.ts";
 import { editText } from "./edit-text.ts";
 import { indexOfRule, ruleCalledIn } from "./find-rule.ts";
-import { givenValue, shareText, splitTexts } from "./read-values.ts";
+import { flagOrder, ruleOrder, settingsOrder } from "./flag-keys.ts";
+import { givenValue, shareValue, splitTexts } from "./read-values.ts";
 import { mustBeEnvironment } from "./suspend.ts";
 import type { FileChange } from "./workplace.ts";
 
@@ -22,7 +23,7 @@ export interface SetRequest {
   readonly rule?: string | undefined;
   /** The condition of the rule; `everyone` takes it out. */
   readonly when?: string | undefined;
-  /** `25%`, `20% to 45%`, or `none` to take the share out. */
+  /** `25%`, `20% to 45%`, `1% from 2026-12-01T09:00, 100% from 2026-12-08T09:00`, or `none` to take the share out. */
   readonly share?: string | undefined;
   /** A value, or the name of a variant, as a text. */
   readonly give?: string | undefined;
@@ -30,6 +31,14 @@ export interface SetRequest {
   readonly split?: string | undefined;
   readonly otherwise?: string | undefined;
   readonly safe?: string | undefined;
+  /** A condition that must hold for everything else; `everyone` takes it out. */
+  readonly provided?: string | undefined;
+  readonly about?: string | undefined;
+  readonly owner?: string | undefined;
+  /** `passing` or `lasting`. */
+  readonly lifespan?: string | undefined;
+  /** `2027-03-31`. */
+  readonly reviewBy?: string | undefined;
   /** The rule's new place, from 1. */
   readonly place?: number | undefined;
   /** A new rule of this name, with what else is given, at `place` or at the end. */
@@ -38,15 +47,8 @@ export interface SetRequest {
   readonly remove?: boolean | undefined;
 }
 
-const ruleOrder = ["name", "note", "when", "by", "salt", "share", "give", "split"];
-const flagOrder =
-  "about owner lifespan review-by links safe variants schema by salt provided rules otherwise environments for-instance".split(
-    " ",
-  );
-const settingsOrder = ["provided", "rules", "adjust", "otherwise"];
-
 /** The file of a flag with something of it set. */
-export function setFlag(loaded: Loaded, request: SetRequest): FileChange {
+export function setFlag(request: SetRequest, loaded: Loaded): FileChange {
   const { definitions } = loaded;
   if (!definitions) throw new ToolError("The definitions cannot be used as they are.", "mend them first: iudex check");
   const flag = definitions.flags.get(request.flag);
@@ -61,7 +63,7 @@ export function setFlag(loaded: Loaded, request: SetRequest): FileChange {
   if (edits.length === 0) {
     throw new ToolError(
       "There is nothing to set.",
-      "say --share, --give, --split, --when, --otherwise, --safe, --place, --new-rule, --remove or --like",
+      "say --share, --give, --split, --when, --otherwise, --safe, --place, --new-rule, --remove, --like or another option of iudex set",
     );
   }
   const { file } = flag.place;
@@ -87,6 +89,8 @@ class Setter {
       ...(like === undefined ? [] : this.#copy(like)),
       ...(safe === undefined ? [] : this.#safe(safe)),
       ...(otherwise === undefined ? [] : this.#otherwise(otherwise)),
+      ...this.#provided(),
+      ...this.#particulars(),
       ...this.#ruleEdits(),
     ];
   }
@@ -117,9 +121,33 @@ class Setter {
     return [{ edit: "set", path: this.#path("safe"), value: givenValue(text, this.#flag), order: flagOrder }];
   }
 
+  #provided(): Edit[] {
+    const { provided, environment } = this.#request;
+    if (provided === undefined) return [];
+    const standing = environment === undefined ? this.#flag.source.provided : this.#settings?.provided;
+    const path = this.#path("provided");
+    if (provided !== "everyone") return [{ edit: "set", path, value: provided, order: this.#order }];
+    return standing === undefined ? [] : [{ edit: "remove", path }];
+  }
+
+  /** What is said of the flag itself, in every environment. */
+  #particulars(): Edit[] {
+    const { about, owner, lifespan, reviewBy, environment } = this.#request;
+    const given = Object.entries({ about, owner, lifespan, "review-by": reviewBy }).filter(
+      ([, value]) => value !== undefined,
+    );
+    if (given.length > 0 && environment !== undefined) {
+      throw new ToolError(`“${given[0]![0]}” is the same in every environment.`, "leave --env out");
+    }
+    return given.map(([key, value]) => ({ edit: "set", path: this.#path(key), value, order: flagOrder }));
+  }
+
+  get #order(): readonly string[] {
+    return this.#request.environment === undefined ? flagOrder : settingsOrder;
+  }
+
   #otherwise(text: string): Edit[] {
-    const order = this.#request.environment === undefined ? flagOrder : settingsOrder;
-    return [{ edit: "set", path: this.#path("otherwise"), value: givenValue(text, this.#flag), order }];
+    return [{ edit: "set", path: this.#path("otherwise"), value: givenValue(text, this.#flag), order: this.#order }];
   }
 
   /** An environment without rules of its own adjusts those of the flag, so that later changes of theirs still arrive. */
@@ -182,7 +210,7 @@ class Setter {
     const { share, give, split } = this.#request;
     if (share === "none" && rule.share === undefined) throw new ToolError("This rule has no share here.");
     return {
-      ...(share === undefined ? {} : { share: shareText(share) }),
+      ...(share === undefined ? {} : { share: shareValue(share) }),
       ...(give === undefined ? {} : { give: givenValue(give, this.#flag) }),
       ...(split === undefined ? {} : { split: splitTexts(split, this.#flag) }),
     };
@@ -199,12 +227,20 @@ class Setter {
     if (share === "none") {
       if (rule.share === undefined) throw new ToolError(`${ruleCalledIn(this.#rules(), index)} has no share.`);
       edits.push(drop("share"));
-    } else if (share !== undefined) edits.push(set("share", shareText(share)));
+    } else if (share !== undefined) edits.push(...this.#share(share, rule, path("share")));
     if (give !== undefined)
       edits.push(set("give", givenValue(give, this.#flag)), ...(rule.split ? [drop("split")] : []));
     if (split !== undefined)
       edits.push(set("split", splitTexts(split, this.#flag)), ...(rule.give === undefined ? [] : [drop("give")]));
     return edits;
+  }
+
+  /** A share that goes on rising keeps the zone in which its times are written. */
+  #share(text: string, rule: RuleSource, path: Path): Edit[] {
+    const value = shareValue(text);
+    const goesOn = typeof value === "object" && typeof rule.share === "object";
+    if (goesOn) return stepEdits([...path, "rising"], rule.share.rising, value.rising);
+    return [{ edit: "set", path, value, order: ruleOrder }];
   }
 
   #add(name: string): Edit[] {
@@ -216,21 +252,35 @@ class Setter {
     const rule = {
       name,
       ...(when === undefined || when === "everyone" ? {} : { when }),
-      ...(share === undefined || share === "none" ? {} : { share: shareText(share) }),
+      ...(share === undefined || share === "none" ? {} : { share: shareValue(share) }),
       ...(give === undefined ? {} : { give: givenValue(give, this.#flag) }),
       ...(split === undefined ? {} : { split: splitTexts(split, this.#flag) }),
     };
     const rules = (this.#request.environment === undefined ? this.#flag.source : this.#settings)?.rules;
-    const order = this.#request.environment === undefined ? flagOrder : settingsOrder;
-    if (!rules || rules.length === 0) return [{ edit: "set", path: this.#path("rules"), value: [rule], order }];
+    if (!rules || rules.length === 0)
+      return [{ edit: "set", path: this.#path("rules"), value: [rule], order: this.#order, lines: true }];
     const index = place === undefined ? rules.length : checkedPlace(place, rules.length + 1);
-    return [{ edit: "insert", path: this.#path("rules"), at: index, value: rule }];
+    return [{ edit: "insert", path: this.#path("rules"), at: index, values: [rule] }];
   }
 
   #move(rules: readonly RuleSource[], from: number, place: number): Edit[] {
     const to = checkedPlace(place, rules.length);
     return from === to ? [] : [{ edit: "move", path: this.#path("rules"), from, to }];
   }
+}
+
+/** Only the steps that are others; the lines of the rest stay. */
+function stepEdits(path: Path, standing: readonly string[], wanted: readonly string[]): Edit[] {
+  const common = wanted.slice(0, standing.length);
+  const surplus = standing.slice(wanted.length);
+  const fresh = wanted.slice(standing.length);
+  return [
+    ...common.flatMap((step, i): Edit[] =>
+      step === standing[i] ? [] : [{ edit: "set", path: [...path, i], value: step }],
+    ),
+    ...surplus.map((): Edit => ({ edit: "remove", path: [...path, wanted.length] })),
+    ...(fresh.length > 0 ? [{ edit: "insert", path, at: standing.length, values: fresh } as const] : []),
+  ];
 }
 
 /** A place from 1, as an index. */

@@ -1,9 +1,11 @@
-import type { Loaded } from "../../folder/index.ts";
+import type { ListCohort } from "../../model/index.ts";
 import { didYouMean, noSuch } from "../../values/index.ts";
 import { ToolError } from "../tool-error.ts";
 import { NothingToChange } from "./change-folder.ts";
+import type { Edit } from "./edit.ts";
 import { editText } from "./edit-text.ts";
-import type { FileChange } from "./workplace.ts";
+import { editList } from "./list-edit.ts";
+import type { FileChange, Workplace } from "./workplace.ts";
 
 /** Which ids a cohort is to have, and which not. */
 export interface SetIdsRequest {
@@ -12,9 +14,22 @@ export interface SetIdsRequest {
   readonly drop?: readonly string[] | undefined;
 }
 
-/** The file of a cohort whose ids stand in its definition, with some of them added or taken out. */
-export function setIds(loaded: Loaded, { cohort: name, add = [], drop = [] }: SetIdsRequest): FileChange {
-  const { definitions, content } = loaded;
+/**
+ * The file of a cohort's ids, its definition or its list, with some of them added or taken out; every other line of a
+ * list, and every other column, stays as it is.
+ */
+export async function setIds(request: SetIdsRequest, work: Workplace): Promise<FileChange> {
+  const cohort = listCohort(request.cohort, work);
+  const { name, file: list, column } = cohort;
+  if (list === undefined) return inPlace(cohort, request, work);
+  const text = await work.textOf(list);
+  if (text === undefined) throw new ToolError(`The list “${list}” of ${name} is not there.`, "see iudex check");
+  const edited = editList(list, text, column, request);
+  if (edited.added === 0 && edited.dropped === 0) throw new NothingToChange(`${name} has these ids already.`);
+  return { file: list, text: edited.text };
+}
+
+function listCohort(name: string, { loaded: { definitions } }: Workplace): ListCohort {
   if (!definitions) throw new ToolError("The definitions cannot be used as they are.", "mend them first: iudex check");
   const cohort = definitions.cohorts.get(name);
   if (!cohort)
@@ -22,20 +37,36 @@ export function setIds(loaded: Loaded, { cohort: name, add = [], drop = [] }: Se
       noSuch("cohort", name),
       didYouMean(name, definitions.cohorts.keys()) ?? "see iudex list cohorts",
     );
-  if (cohort.kind !== "list")
-    throw new ToolError(`${name} is no list of ids.`, "edit its condition or share in the file");
-  if (cohort.file !== undefined) throw new ToolError(`The ids of ${name} stand in ${cohort.file}.`, "edit that file");
+  if (cohort.kind !== "list") throw new ToolError(`${name} is no list of ids.`, "set its condition or its share");
   if (cohort.hashed !== undefined)
     throw new ToolError(`The ids of ${name} stand as digests.`, "change them where they come from");
-  const { file, path } = cohort.place;
-  const held = idsAt(content.files.get(file)?.parsed.data, path);
-  const ids = held.filter((id) => !drop.includes(String(id)));
-  const known = new Set(ids.map(String));
-  const fresh = add.filter((id) => !known.has(id));
-  if (fresh.length === 0 && ids.length === held.length) throw new NothingToChange(`${name} has these ids already.`);
-  const value = [...ids, ...fresh];
-  const text = content.files.get(file)!.text;
-  return { file, text: editText(file, text, [{ edit: "set", path: [...path, "ids"], value }]) };
+  return cohort;
+}
+
+/** So many ids are put in or taken out one by one, which keeps the comments beside the others. */
+const fewEdits = 200;
+
+function inPlace(
+  { name, place: { file, path } }: ListCohort,
+  { add = [], drop = [] }: SetIdsRequest,
+  work: Workplace,
+): FileChange {
+  const { files } = work.loaded.content;
+  const held = idsAt(files.get(file)?.parsed.data, path);
+  const dropped = held.flatMap((id, i) => (drop.includes(String(id)) ? [i] : []));
+  const kept = held.filter((id) => !drop.includes(String(id)));
+  const known = new Set(kept.map(String));
+  const fresh = [...new Set(add)].filter((id) => !known.has(id));
+  if (fresh.length === 0 && dropped.length === 0) throw new NothingToChange(`${name} has these ids already.`);
+  const ids = [...path, "ids"];
+  const isAnew = kept.length === 0 || dropped.length > fewEdits;
+  const edits: Edit[] = isAnew
+    ? [{ edit: "set", path: ids, value: [...kept, ...fresh] }]
+    : [
+        ...dropped.toReversed().map((index): Edit => ({ edit: "remove", path: [...ids, index] })),
+        ...(fresh.length > 0 ? [{ edit: "insert", path: ids, at: kept.length, values: fresh } as const] : []),
+      ];
+  return { file, text: editText(file, files.get(file)!.text, edits) };
 }
 
 function idsAt(data: unknown, path: readonly (string | number)[]): readonly (string | number)[] {

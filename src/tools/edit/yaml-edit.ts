@@ -23,15 +23,17 @@ export function editYaml(text: string, edit: Edit): string | undefined {
   const editor = new YamlEditor(text);
   switch (edit.edit) {
     case "set":
-      return editor.set(edit.path, edit.value, edit.order);
+      return editor.set(edit.path, edit.value, edit);
     case "remove":
       return editor.remove(edit.path);
     case "insert":
-      return editor.insert(edit.path, edit.at, edit.value);
+      return editor.insert(edit.path, edit.at, edit.values);
     case "move":
       return editor.move(edit.path, edit.from, edit.to);
   }
 }
+
+type SetOptions = Pick<Extract<Edit, { edit: "set" }>, "order" | "lines">;
 
 type AnyNode = Node | null | undefined;
 
@@ -51,7 +53,7 @@ class YamlEditor {
     this.#root = parseDocument(text, yamlOptions).contents as AnyNode;
   }
 
-  set(path: Path, value: unknown, order: readonly string[] = []): string | undefined {
+  set(path: Path, value: unknown, { order = [], lines = false }: SetOptions = {}): string | undefined {
     for (let depth = path.length; depth > 0; depth--) {
       const found = this.#find(path.slice(0, depth));
       if (!found) continue;
@@ -59,24 +61,27 @@ class YamlEditor {
       const rest = path.slice(depth);
       const inner = rest.slice(1).reduceRight<unknown>((held, key) => ({ [key]: held }), value);
       const key = String(rest[0]);
-      if (isEmpty(found.node) || isEmptyMap(found.node)) return this.#fill(path.slice(0, depth), found, key, inner);
+      if (isEmpty(found.node) || isEmptyMap(found.node))
+        return this.#fill(path.slice(0, depth), found, key, inner, lines);
       return isMap(found.node)
-        ? this.#insert(found.node, key, inner, depth === path.length - 1 ? order : [])
+        ? this.#insert(found.node, key, inner, { order: depth === path.length - 1 ? order : [], lines })
         : undefined;
     }
     if (!isMap(this.#root)) return undefined;
     const inner = path.slice(1).reduceRight<unknown>((held, key) => ({ [key]: held }), value);
-    return this.#insert(this.#root, String(path[0]), inner, path.length === 1 ? order : []);
+    return this.#insert(this.#root, String(path[0]), inner, { order: path.length === 1 ? order : [], lines });
   }
 
-  /** Puts an item into a list. */
-  insert(path: Path, at: number, value: unknown): string | undefined {
+  /** Puts items into a list, laid out as those that are there. */
+  insert(path: Path, at: number, values: readonly unknown[]): string | undefined {
     const list = this.#find(path)?.node;
     if (!isSeq(list) || list.items.length === 0) return undefined;
     const items = list.items as Node[];
-    if (list.flow) return this.#insertItemInFlow(items, at, inline(value));
+    if (list.flow) return this.#insertInFlowList(items, at, values.map((value) => inline(value)).join(", "));
+    const isOneLine = items.every((item) => isMap(item) && item.flow);
     const indent = this.#dashOf(items[0]!) - this.#lineStart(this.#dashOf(items[0]!));
-    const lines = itemLines(value)
+    const lines = values
+      .flatMap((value) => (isOneLine ? [`- ${inline(value)}`] : itemLines(value)))
       .map((line) => `${" ".repeat(indent)}${line}${this.#newline}`)
       .join("");
     const before = items[at];
@@ -85,7 +90,7 @@ class YamlEditor {
     return this.#splice(place, place, `${isCut ? this.#newline : ""}${lines}`);
   }
 
-  #insertItemInFlow(items: readonly Node[], at: number, text: string): string {
+  #insertInFlowList(items: readonly Node[], at: number, text: string): string {
     const before = items[at];
     if (before) return this.#splice(before.range![0], before.range![0], `${text}, `);
     const end = this.#endOf(items.at(-1)!);
@@ -171,17 +176,17 @@ class YamlEditor {
   }
 
   /** The first pair of an object that holds nothing yet: on a line of its own where its holder has lines. */
-  #fill(path: Path, found: Found, key: string, value: unknown): string | undefined {
+  #fill(path: Path, found: Found, key: string, value: unknown, lines: boolean): string | undefined {
     const holder = path.length === 1 ? this.#root : this.#find(path.slice(0, -1))?.node;
     if (!found.pair || !isMap(holder) || holder.flow) return this.#replace(found, { [key]: value });
     const start = (found.pair.key as Node).range![0];
     const colon = this.#colonOf(found.pair);
     const end = isEmpty(found.node) ? colon + 1 : this.#endOf(found.node!);
     const indent = `${this.#newline}${" ".repeat(start - this.#lineStart(start) + 2)}`;
-    return this.#splice(colon + 1, end, indent + pairLines(key, value).join(indent));
+    return this.#splice(colon + 1, end, indent + pairLines(key, value, lines).join(indent));
   }
 
-  #insert(map: YAMLMap, key: string, value: unknown, order: readonly string[]): string | undefined {
+  #insert(map: YAMLMap, key: string, value: unknown, { order = [], lines = false }: SetOptions): string | undefined {
     const pairs = map.items as Pair[];
     const place = placeAmong(
       pairs.map((pair) => String((pair.key as Scalar).value)),
@@ -191,11 +196,20 @@ class YamlEditor {
     if (map.flow) return this.#insertInFlow(map, pairs, place, inlinePair(key, value));
     const first = (pairs[0]!.key as Node).range![0];
     const indent = " ".repeat(first - this.#lineStart(first));
-    const lines = pairLines(key, value).join(`${this.#newline}${indent}`);
-    if (place === 0) return this.#splice(first, first, `${lines}${this.#newline}${indent}`);
+    const text = pairLines(key, value, lines).join(`${this.#newline}${indent}`);
+    if (place === 0) return this.#splice(first, first, `${text}${this.#newline}${indent}`);
     const before = pairs[place - 1]!;
     const end = this.#lineEnd(this.#endOf((before.value as AnyNode) ?? (before.key as Node)));
-    return this.#splice(end, end, `${this.#newline}${indent}${lines}`);
+    const gap = lines && this.#isParted(pairs) ? this.#newline : "";
+    return this.#splice(end, end, `${gap}${this.#newline}${indent}${text}`);
+  }
+
+  /** Whether there is a blank line between the members of a section. */
+  #isParted(pairs: readonly Pair[]): boolean {
+    return pairs.slice(1).some(({ key }) => {
+      const start = this.#withComments(this.#lineStart((key as Node).range![0]));
+      return this.#text.slice(this.#lineStart(start - 1), start).trim() === "";
+    });
   }
 
   #insertInFlow(map: YAMLMap, pairs: readonly Pair[], place: number, text: string): string {
@@ -348,10 +362,25 @@ function inlinePair(key: string, value: unknown): string {
 /** Long values take lines of their own. */
 const longestInline = 120;
 
-function pairLines(key: string, value: unknown): string[] {
+function pairLines(key: string, value: unknown, isSpread = false): string[] {
   const short = inlinePair(key, value);
-  if (short.length <= longestInline || typeof value !== "object") return [short];
+  if (typeof value !== "object" || value === null) return [short];
+  if (isSpread && Array.isArray(value) && value.length > 0 && value.every(isHolder))
+    return [`${scalar(key)}:`, ...value.flatMap((item) => itemLines(item).map((line) => `  ${line}`))];
+  if (isSpread && !Array.isArray(value)) return [`${scalar(key)}:`, ...spreadLines(value)];
+  if (short.length <= longestInline) return [short];
   return stringify({ [key]: value }, { lineWidth: 0 })
     .trimEnd()
     .split("\n");
+}
+
+function isHolder(value: unknown): boolean {
+  return typeof value === "object" && value !== null && !Array.isArray(value);
+}
+
+/** The keys of an object, a line each; an object that holds but one key with an object is a section, and opened too. */
+function spreadLines(value: object): string[] {
+  const entries = Object.entries(value);
+  const isSection = entries.length === 1 && typeof entries[0]![1] === "object" && !Array.isArray(entries[0]![1]);
+  return entries.flatMap(([key, member]) => pairLines(key, member, isSection)).map((line) => `  ${line}`);
 }

@@ -11,6 +11,12 @@ export interface TreeEntry {
   readonly content: Buffer;
 }
 
+/** What git is given besides its words. */
+export interface GitInput {
+  readonly input?: string;
+  readonly env?: NodeJS.ProcessEnv;
+}
+
 /** The repository that a folder lies in, asked through the real `git`. */
 export class Git {
   /** A directory inside the repository. */
@@ -34,6 +40,11 @@ export class Git {
 
   run(...words: string[]): Promise<string> {
     return git(this.#inside, words);
+  }
+
+  /** Runs git with something to read, or under another environment. */
+  async feed(words: readonly string[], { input = "", env = {} }: GitInput): Promise<string> {
+    return (await feed(this.#inside, words, input, env)).toString();
   }
 
   /** The full name of a commit; undefined if the text names none. */
@@ -92,9 +103,9 @@ function git(cwd: string, words: readonly string[]): Promise<string> {
   });
 }
 
-function feed(cwd: string, words: readonly string[], input: string): Promise<Buffer> {
+function feed(cwd: string, words: readonly string[], input: string, env: NodeJS.ProcessEnv = {}): Promise<Buffer> {
   return new Promise((done, fail) => {
-    const child = spawn("git", words, { cwd, stdio: ["pipe", "pipe", "pipe"] });
+    const child = spawn("git", words, { cwd, env: { ...process.env, ...env }, stdio: ["pipe", "pipe", "pipe"] });
     const chunks: Buffer[] = [];
     let err = "";
     child.stdout.on("data", (chunk: Buffer) => chunks.push(chunk));

@@ -4,11 +4,14 @@ import { type FlagDefinition, flagIn, Graph, type NodeKey } from "../../../model
 import { show } from "../../../values/index.ts";
 import type { Circumstances } from "../../asking/question.ts";
 import { environmentsOf, partsOf } from "../../definitions/answers.ts";
-import { instantOf, question, session, setFor } from "../../definitions/desk.ts";
+import { askFor, instantOf, question, session, setFor } from "../../definitions/desk.ts";
+import { addChange, canChangeHere, mayChange } from "../../definitions/draft.ts";
 import type { ReadSet } from "../../definitions/read-set.ts";
 import { FlagLink } from "../../parts/flag-link.tsx";
 import { StopFlag } from "../../parts/stop.tsx";
 import { Answer } from "../flag-row.tsx";
+import { AddExample, ChangeParticulars } from "./change-flag.tsx";
+import { CopySettings, NewRule } from "./change-rule.tsx";
 import { RuleList } from "./rule-list.tsx";
 
 /** A flag: the answer, its rules as numbered sentences, its examples, and where it is used. */
@@ -26,6 +29,12 @@ export function OneFlag({ set, name }: { readonly set: ReadSet; readonly name: s
         </h2>
         <Particulars flag={flag} />
         {mayStop && <StopFlag flag={name} />}
+        {canChangeHere() && <ChangeParticulars flag={flag} />}
+        {!canChangeHere() && mayChange() && asked.by === "files" && (
+          <button type="button" class="quiet" onClick={() => askFor({ by: "draft" })}>
+            Go on changing: by my draft
+          </button>
+        )}
       </div>
       <div class="text">
         {flag.source.about && <p class="about">{flag.source.about}</p>}
@@ -109,6 +118,12 @@ function Rules({ flag, asked, set }: RulesProps) {
           />
         </div>
       ))}
+      {canChangeHere() && (
+        <div class="doings">
+          <NewRule flag={flag} />
+          <CopySettings flag={flag} />
+        </div>
+      )}
     </section>
   );
 
@@ -121,7 +136,7 @@ function Rules({ flag, asked, set }: RulesProps) {
 
 function ExampleList({ flag, set }: { readonly flag: FlagDefinition; readonly set: ReadSet }) {
   const tried = new Examples(set.definitions!).of(flag);
-  if (tried.length === 0) return null;
+  if (tried.length === 0 && !canChangeHere()) return null;
   return (
     <section class="part" aria-label="Examples">
       <h3>What must stay true</h3>
@@ -139,12 +154,27 @@ function ExampleList({ flag, set }: { readonly flag: FlagDefinition; readonly se
               gets <b>{show(example.gives, 80)}</b>:{" "}
               <span class="verdict">{fails ? "it does not hold" : "it holds"}</span>
               {fails && "given" in fails && `, ${show(fails.given, 80)} is given by ${fails.by}`}
-              {fails && !("given" in fails) && ", since it says no instant"}.
+              {fails && !("given" in fails) && ", since it says no instant"}.{" "}
+              {canChangeHere() && <DropExample flag={flag.name} index={index} />}
             </p>
           </li>
         ))}
       </ul>
+      {canChangeHere() && <AddExample flag={flag} />}
     </section>
+  );
+}
+
+function DropExample({ flag, index }: { readonly flag: string; readonly index: number }) {
+  return (
+    <button
+      type="button"
+      class="quiet"
+      aria-label={`Take example ${index + 1} out`}
+      onClick={() => void addChange({ change: "example", flag, dropExample: index + 1 })}
+    >
+      Take out
+    </button>
   );
 }
 

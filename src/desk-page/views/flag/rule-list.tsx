@@ -4,10 +4,13 @@ import { show } from "../../../values/index.ts";
 import type { Circumstances } from "../../asking/question.ts";
 import { countOf } from "../../definitions/counts.ts";
 import { instantOf } from "../../definitions/desk.ts";
+import { addChange, canChangeHere } from "../../definitions/draft.ts";
 import type { ReadSet } from "../../definitions/read-set.ts";
 import { ConditionText } from "../../parts/condition-text.tsx";
 import { ShareLine } from "../../parts/share-line.tsx";
 import { SplitBar } from "../../parts/split-bar.tsx";
+import { ChangeOtherwise } from "./change-flag.tsx";
+import { ChangeRule, ruleKey } from "./change-rule.tsx";
 
 export interface RuleListProps {
   readonly flag: FlagDefinition;
@@ -46,13 +49,15 @@ export function RuleList({ flag, environment, asked, set, explanation }: RuleLis
               environment={environment}
               step={steps.find((step): step is RuleStep => step.step === "rule" && step.rule === rule.number)}
               isTold={explanation !== undefined}
+              definition={flag}
+              count={rules.length}
             />
           ))}
         </ol>
       )}
       <p class={`otherwise ${isLast?.step === "otherwise" ? "decides" : ""}`}>
         {rules.length === 0 ? "Everybody gets " : "Everybody else gets "}
-        <b>{show(otherwise, 80)}</b>.
+        <b>{show(otherwise, 80)}</b>. {canChangeHere() && <ChangeOtherwise flag={flag} environment={environment} />}
       </p>
     </>
   );
@@ -66,16 +71,21 @@ interface RuleItemProps {
   readonly environment: string | undefined;
   readonly step: RuleStep | undefined;
   readonly isTold: boolean;
+  readonly definition: FlagDefinition;
+  readonly count: number;
 }
 
-function RuleItem({ rule, set, asked, flag, environment, step, isTold }: RuleItemProps) {
+function RuleItem({ rule, set, asked, flag, environment, step, isTold, definition, count }: RuleItemProps) {
   const at = instantOf(asked);
   const { who, during, gets } = describeRule(set.definitions!, rule, at);
   const share = rule.division?.share;
   const split = rule.division?.split;
   const isUnasked = isTold && step === undefined;
   return (
-    <li class={`rule ${step?.matched ? "decides" : ""} ${isUnasked ? "unasked" : ""}`}>
+    <li
+      class={`rule ${step?.matched ? "decides" : ""} ${isUnasked ? "unasked" : ""}`}
+      {...(canChangeHere() ? dragging(flag, rule) : {})}
+    >
       <p class="rule-words">
         {rule.name && <b class="rule-name">{rule.name}. </b>}
         {capital(during ? `${during}, ${who}` : who)} get <b>{gets}</b>.
@@ -96,8 +106,27 @@ function RuleItem({ rule, set, asked, flag, environment, step, isTold }: RuleIte
           rule={rule.number}
         />
       )}
+      {canChangeHere() && <ChangeRule flag={definition} rule={rule} count={count} environment={environment} />}
     </li>
   );
+}
+
+/** A rule can be taken by the hand and put down on another, whose place it takes; the buttons do the same. */
+function dragging(flag: string, rule: Rule) {
+  const kind = `application/x-rule-${flag}-${rule.environment ?? ""}`.toLowerCase();
+  return {
+    draggable: true,
+    onDragStart: (event: DragEvent) => event.dataTransfer?.setData(kind, ruleKey(rule)),
+    onDragOver: (event: DragEvent) => {
+      if (event.dataTransfer?.types.includes(kind)) event.preventDefault();
+    },
+    onDrop: (event: DragEvent) => {
+      const moved = event.dataTransfer?.getData(kind);
+      event.preventDefault();
+      if (!moved || moved === ruleKey(rule)) return;
+      void addChange({ change: "flag", flag, rule: moved, place: rule.number, environment: rule.environment });
+    },
+  };
 }
 
 interface TakenProps {

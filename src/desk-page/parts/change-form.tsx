@@ -1,0 +1,74 @@
+import type { ComponentChildren } from "preact";
+import { useState } from "preact/hooks";
+import type { Change } from "../../desk/index.ts";
+import { addChange, type NotTaken } from "../definitions/draft.ts";
+
+interface ChangeFormProps {
+  /** What the button that takes it into the draft says. */
+  readonly act?: string;
+  /** What is asked for; undefined while something is missing, which the fields say. */
+  change(form: FormData): readonly Change[] | undefined;
+  done(): void;
+  readonly children: ComponentChildren;
+}
+
+/** A form whose changes go into the draft; why one does not is said below it. */
+export function ChangeForm({ act = "Into my draft", change, done, children }: ChangeFormProps) {
+  const [fault, setFault] = useState<NotTaken>(undefined);
+  const [isDoing, setDoing] = useState(false);
+  const submit = async (event: SubmitEvent) => {
+    event.preventDefault();
+    const changes = change(new FormData(event.currentTarget as HTMLFormElement)) ?? [];
+    if (changes.length === 0) return done();
+    setDoing(true);
+    for (const each of changes) {
+      const taken = await addChange(each);
+      setFault(taken);
+      if (taken) return setDoing(false);
+    }
+    setDoing(false);
+    done();
+  };
+  return (
+    <form class="change-form" onSubmit={submit} onKeyDown={(event) => event.key === "Escape" && done()}>
+      {children}
+      <p class="buttons">
+        <button type="submit" class="act" disabled={isDoing}>
+          {act}
+        </button>
+        <button type="button" class="quiet" onClick={done}>
+          Leave it
+        </button>
+      </p>
+      {fault && (
+        <p class="fault" role="alert">
+          {fault.message} {fault.help && <i>{fault.help}</i>}
+        </p>
+      )}
+    </form>
+  );
+}
+
+interface OpeningProps {
+  readonly label: string;
+  /** What a screen reader says in its place, where the label alone is not enough. */
+  readonly long?: string;
+  children(close: () => void): ComponentChildren;
+}
+
+/** A button that opens what it is about in its place. */
+export function Opening({ label, long, children }: OpeningProps) {
+  const [isOpen, setOpen] = useState(false);
+  if (isOpen) return <>{children(() => setOpen(false))}</>;
+  return (
+    <button type="button" class="quiet" aria-label={long ?? label} onClick={() => setOpen(true)}>
+      {label}
+    </button>
+  );
+}
+
+/** A field's text; undefined where it is empty. */
+export function textIn(form: FormData, name: string): string | undefined {
+  const value = form.get(name);
+  return typeof value === "string" && value.trim() !== "" ? value.trim() : undefined;
+}

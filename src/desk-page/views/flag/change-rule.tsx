@@ -1,0 +1,264 @@
+import { useId, useState } from "preact/hooks";
+import type { Change } from "../../../desk/index.ts";
+import { type FlagDefinition, type Rule, settingsIn } from "../../../model/index.ts";
+import { show } from "../../../values/index.ts";
+import { question, standingSet } from "../../definitions/desk.ts";
+import { addChange, type NotTaken } from "../../definitions/draft.ts";
+import { ChangeForm, Opening, textIn } from "../../parts/change-form.tsx";
+import { ConditionField } from "../../parts/condition-field.tsx";
+import { ShareSlider } from "../../parts/share-slider.tsx";
+
+interface ChangeRuleProps {
+  readonly flag: FlagDefinition;
+  readonly rule: Rule;
+  readonly count: number;
+  readonly environment: string | undefined;
+}
+
+type FlagChange = Extract<Change, { change: "flag" }>;
+
+/** How a rule is meant in a change: by its name where that is its own, else by its number. */
+export function ruleKey({ name, number }: Rule): string {
+  return name ?? String(number);
+}
+
+/** What can be done with a rule: change it, move it, take it out. */
+export function ChangeRule({ flag, rule, count, environment }: ChangeRuleProps) {
+  const [fault, setFault] = useState<NotTaken>(undefined);
+  const common = { change: "flag", flag: flag.name, rule: ruleKey(rule), environment: rule.environment } as const;
+  const move = async (place: number) => setFault(await addChange({ ...common, place }));
+  const called = rule.name ? `“${rule.name}”` : `${rule.number}`;
+  return (
+    <div class="doings">
+      <Opening label="Change" long={`Change rule ${called}`}>
+        {(close) => <RuleForm flag={flag} rule={rule} environment={environment} close={close} />}
+      </Opening>
+      {rule.number > 1 && (
+        <button type="button" class="quiet" aria-label={`Move rule ${called} up`} onClick={() => move(rule.number - 1)}>
+          Up
+        </button>
+      )}
+      {rule.number < count && (
+        <button
+          type="button"
+          class="quiet"
+          aria-label={`Move rule ${called} down`}
+          onClick={() => move(rule.number + 1)}
+        >
+          Down
+        </button>
+      )}
+      <button
+        type="button"
+        class="quiet"
+        aria-label={`Take rule ${called} out`}
+        onClick={async () => setFault(await addChange({ ...common, remove: true }))}
+      >
+        Take out
+      </button>
+      {fault && (
+        <p class="fault" role="alert">
+          {fault.message} {fault.help}
+        </p>
+      )}
+    </div>
+  );
+}
+
+interface RuleFormProps {
+  readonly flag: FlagDefinition;
+  readonly rule: Rule;
+  readonly environment: string | undefined;
+  close(): void;
+}
+
+function RuleForm({ flag, rule, environment, close }: RuleFormProps) {
+  const { source, when } = rule;
+  const [where, setWhere] = useState(rule.environment ?? rule.adjusted?.environment ?? "");
+  const share = shareWords(source.share);
+  const split = source.split?.join(", ");
+  // An environment without rules of its own adjusts shares and values; the condition is the flag's.
+  const adjusts = where !== "" && settingsIn(flag, where)?.rules === undefined;
+  const change = (form: FormData): readonly Change[] => {
+    const written = {
+      when: adjusts ? undefined : changed(textIn(form, "when") ?? "everyone", when ?? "everyone"),
+      share: changed(textIn(form, "share") ?? "none", share === "" ? "none" : share),
+      give: changed(textIn(form, "give"), source.give === undefined ? undefined : giveWords(source.give)),
+      split: changed(textIn(form, "split"), split),
+    };
+    const given = Object.fromEntries(Object.entries(written).filter(([, value]) => value !== undefined));
+    if (Object.keys(given).length === 0) return [];
+    const place = where === "" ? {} : { environment: where };
+    return [{ change: "flag", flag: flag.name, rule: ruleKey(rule), ...place, ...given } as FlagChange];
+  };
+  return (
+    <ChangeForm change={change} done={close}>
+      <WhereField where={where} set={setWhere} isFixed={rule.environment !== undefined} />
+      {!adjusts && <ConditionField name="when" value={when ?? ""} label="For whom (nothing: everyone)" />}
+      <ShareSlider flag={flag.name} rule={rule.number} environment={environment} share={share} />
+      {source.split === undefined || source.give !== undefined ? (
+        <ValueField flag={flag} name="give" value={giveWords(source.give)} label="They get" />
+      ) : (
+        <label>
+          They are divided: <input type="text" name="split" value={split} autocomplete="off" />
+        </label>
+      )}
+    </ChangeForm>
+  );
+}
+
+interface WhereFieldProps {
+  readonly where: string;
+  readonly isFixed?: boolean;
+  set(where: string): void;
+}
+
+/** In every environment, or in one only. */
+export function WhereField({ where, isFixed = false, set }: WhereFieldProps) {
+  const environments = [...(standingSet()?.definitions?.environments.keys() ?? [])];
+  if (environments.length === 0) return null;
+  if (isFixed) return <p>In {where}.</p>;
+  return (
+    <label>
+      Where?{" "}
+      <select value={where} onChange={(event) => set(event.currentTarget.value)}>
+        <option value="">in every environment</option>
+        {environments.map((name) => (
+          <option key={name} value={name}>
+            in {name} only
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
+interface ValueFieldProps {
+  readonly flag: FlagDefinition;
+  readonly name: string;
+  readonly value: string;
+  readonly label: string;
+}
+
+/** A value that the flag can give: a variant, true or false, or what is written. */
+export function ValueField({ flag, name, value, label }: ValueFieldProps) {
+  const choices = flag.variants ? [...flag.variants.keys()] : flag.type === "yes-no" ? ["true", "false"] : undefined;
+  const id = useId();
+  return (
+    <p class="pair">
+      <label for={id}>{label}</label>{" "}
+      {choices ? (
+        <select id={id} name={name}>
+          {choices.map((choice) => (
+            <option key={choice} value={choice} selected={choice === value}>
+              {choice}
+            </option>
+          ))}
+        </select>
+      ) : (
+        <input id={id} type="text" name={name} defaultValue={value} autocomplete="off" />
+      )}
+    </p>
+  );
+}
+
+export function giveWords(value: unknown): string {
+  return typeof value === "string" ? value : value === undefined ? "" : show(value, 2_000);
+}
+
+function shareWords(share: Rule["source"]["share"]): string {
+  if (share === undefined) return "";
+  return typeof share === "string" ? share : share.rising.join(", ");
+}
+
+function changed(now: string | undefined, before: string | undefined): string | undefined {
+  return now === before ? undefined : now;
+}
+
+/** A rule that is not there yet. */
+export function NewRule({ flag }: { readonly flag: FlagDefinition }) {
+  const [where, setWhere] = useState("");
+  const environment = where === "" ? undefined : where;
+  return (
+    <Opening label="Add a rule">
+      {(close) => (
+        <ChangeForm
+          change={(form) => {
+            const newRule = textIn(form, "name") ?? "";
+            const when = textIn(form, "when");
+            const share = textIn(form, "share");
+            const place = Number(textIn(form, "place") ?? "") || undefined;
+            const give = textIn(form, "give");
+            return [
+              {
+                change: "flag",
+                flag: flag.name,
+                newRule,
+                ...(environment ? { environment } : {}),
+                ...(when ? { when } : {}),
+                ...(share ? { share } : {}),
+                ...(place ? { place } : {}),
+                ...(give ? { give } : {}),
+              },
+            ];
+          }}
+          done={close}
+        >
+          <label>
+            Name <input type="text" name="name" required autocomplete="off" />
+          </label>
+          <WhereField where={where} set={setWhere} />
+          <ConditionField name="when" value="" label="For whom (nothing: everyone)" />
+          <label>
+            Share <input type="text" name="share" placeholder="all of them" autocomplete="off" />
+          </label>
+          <ValueField flag={flag} name="give" value="" label="They get" />
+          <label>
+            At place{" "}
+            <input
+              type="number"
+              name="place"
+              min={1}
+              max={(flag.source.rules?.length ?? 0) + 1}
+              placeholder="at the end"
+            />
+          </label>
+        </ChangeForm>
+      )}
+    </Opening>
+  );
+}
+
+/** Settings of one environment taken over by another. */
+export function CopySettings({ flag }: { readonly flag: FlagDefinition }) {
+  const environments = [...(standingSet()?.definitions?.environments.keys() ?? [])];
+  if (environments.length < 2) return null;
+  const here = question.value.asked.environment;
+  return (
+    <Opening label="Copy the settings of an environment">
+      {(close) => (
+        <ChangeForm
+          change={(form) => {
+            const [like, environment] = [textIn(form, "like"), textIn(form, "to")];
+            if (!like || !environment) return undefined;
+            return [{ change: "flag", flag: flag.name, like, environment }];
+          }}
+          done={close}
+        >
+          {["like", "to"].map((name, i) => (
+            <label key={name}>
+              {name === "like" ? "From" : "to"}{" "}
+              <select name={name}>
+                {environments.map((each) => (
+                  <option key={each} value={each} selected={i === 0 ? each !== here : each === here}>
+                    {each}
+                  </option>
+                ))}
+              </select>
+            </label>
+          ))}
+        </ChangeForm>
+      )}
+    </Opening>
+  );
+}
