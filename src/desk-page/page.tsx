@@ -1,8 +1,10 @@
-import { closed, connection, question, session, setFor, versionBy } from "./definitions/desk.ts";
+import { addressTo, closed, connection, type Held, question, session, setFor, versionBy } from "./definitions/desk.ts";
+import type { ReadSet } from "./definitions/read-set.ts";
 import { DaysLine } from "./parts/days-line.tsx";
 import { DraftBar } from "./parts/draft-bar.tsx";
 import { QuestionLine } from "./parts/question-line.tsx";
 import { Stopped } from "./parts/stopped.tsx";
+import { Problems } from "./views/problems.tsx";
 import { Sheet } from "./views/sheet.tsx";
 
 /** The whole page: the question, the days, what is stopped, and what answers the question. */
@@ -24,7 +26,7 @@ export function Page() {
       <Notices />
       <main id="answer" tabIndex={-1}>
         <Stopped />
-        {set ? <Sheet set={set} /> : <NothingToShow held={held} />}
+        <Shown set={set} held={held} />
       </main>
       <DraftBar />
     </>
@@ -57,7 +59,8 @@ function Notices() {
       {broken && (
         <p class="notice">
           <b>The files cannot be used as they stand</b> ({count(held.set.errors, "error")}). What is shown is what could
-          be used last; stopping a flag works all the same. <a href="#/problems">See what is wrong</a>
+          be used last; stopping a flag works all the same.{" "}
+          <a href={addressTo({ view: "problems" })}>See what is wrong</a>
         </p>
       )}
       {held.state === "failed" && held.before && (
@@ -69,7 +72,18 @@ function Notices() {
   );
 }
 
-function NothingToShow({ held }: { readonly held: ReturnType<typeof versionBy>["value"] }) {
+interface ShownProps {
+  readonly set: ReadSet | undefined;
+  readonly held: Held;
+}
+
+/** What is wrong can be looked at while nothing else can. */
+function Shown({ set, held }: ShownProps) {
+  if (question.value.shown.view === "problems") return <Problems />;
+  return set ? <Sheet set={set} /> : <NothingToShow held={held} />;
+}
+
+function NothingToShow({ held }: { readonly held: Held }) {
   if (held.state === "loading") return <p class="whole">Reading the definitions …</p>;
   if (held.state === "failed")
     return (
@@ -91,7 +105,8 @@ function NothingToShow({ held }: { readonly held: ReturnType<typeof versionBy>["
     <div class="whole">
       <h2>The definitions cannot be used.</h2>
       <p>
-        {count(held.set.errors, "error")} in <b>{session.value?.folder}</b>. <a href="#/problems">See what is wrong</a>
+        {count(held.set.errors, "error")} in <b>{session.value?.folder}</b>.{" "}
+        <a href={addressTo({ view: "problems" })}>See what is wrong</a>
       </p>
     </div>
   );

@@ -53,6 +53,7 @@ const kinds: Readonly<Record<Change["change"], Readonly<Record<string, Kind>>>> 
     column: "text",
   },
   ids: { cohort: "text", add: "texts", drop: "texts" },
+  restore: { flag: "text", commit: "text" },
 };
 
 const needed: Readonly<Record<Change["change"], readonly string[]>> = {
@@ -61,6 +62,7 @@ const needed: Readonly<Record<Change["change"], readonly string[]>> = {
   example: ["flag"],
   cohort: ["cohort"],
   ids: ["cohort"],
+  restore: ["flag", "commit"],
 };
 
 /** @throws {DeskFault} for data that is no change */

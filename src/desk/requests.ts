@@ -11,8 +11,9 @@ export interface Fields {
   each<T>(name: string, read: (item: Fields) => T): T[];
 }
 
-const longestText = 100_000;
-const mostItems = 10_000;
+/** What somebody pastes may be long; the body as a whole is bounded. */
+const longestText = 4_000_000;
+const mostItems = 200_000;
 
 /** @throws {DeskFault} for a body that is no object, and later for fields that are not what they must be */
 export function fieldsOf(body: unknown): Fields {

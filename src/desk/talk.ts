@@ -1,6 +1,6 @@
 import type { LocatedProblem } from "../folder/index.ts";
 import type { CensusResult, PartChange, PositionCounts } from "../insight/index.ts";
-import type { Change, PeopleReach } from "../tools/index.ts";
+import type { Change, HistoryEntry, PeopleReach, ReadIds } from "../tools/index.ts";
 
 export type { Change };
 
@@ -239,3 +239,22 @@ export type PositionsLine =
   | { readonly progress: number }
   | { readonly positions: PositionCounts }
   | { readonly failed: string };
+
+/** `GET api/history`: earlier changes by meaning, newest first; with `flag`, of that flag only. */
+export interface HistoryAnswer {
+  readonly entries: readonly HistoryEntry[];
+}
+
+/** `POST api/ids`: the ids that a pasted text holds. */
+export interface IdsRequest {
+  readonly by: string;
+  readonly cohort: string;
+  readonly text: string;
+  /** Of a CSV text; the first if left out. */
+  readonly column?: string;
+}
+
+/** What was read of it, and how many of the ids a cohort's list holds already. */
+export interface IdsAnswer extends ReadIds {
+  readonly held: number;
+}

@@ -25,6 +25,8 @@ export { type ExampleRequest, setExample } from "./edit/examples.ts";
 export { type EditedList, editList } from "./edit/list-edit.ts";
 export { type NewFlagRequest, newFlag } from "./edit/new-flag.ts";
 export { newWarnings, type Plan, planOf } from "./edit/plan.ts";
+export { type ReadIds, readIdsIn } from "./edit/read-ids.ts";
+export { type RestoreRequest, restoreFlag } from "./edit/restore-flag.ts";
 export { type SetCohortRequest, setCohort } from "./edit/set-cohort.ts";
 export { type SetRequest, setFlag } from "./edit/set-flag.ts";
 export { type SetIdsRequest, setIds } from "./edit/set-ids.ts";

@@ -16,6 +16,8 @@ export function changeWords(change: Change): string {
       return `an example: ${show(change.as ?? {}, 80)} gets ${change.gives}`;
     case "ids":
       return [counted(change.add, "added"), counted(change.drop, "taken out")].filter(Boolean).join(", ");
+    case "restore":
+      return `as it was at ${change.commit.slice(0, 10)}`;
     case "cohort":
       if (change.isNew) return "a new cohort";
       return settings({

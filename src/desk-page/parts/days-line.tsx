@@ -71,11 +71,14 @@ export function DaysLine({ set }: { readonly set: ReadSet }) {
       </div>
       <p class="marks" aria-hidden="true">
         <span>now</span>
-        {monthsIn(from).map((month) => (
-          <span key={month} class="month" style={{ left: `${scale(month)}%` }}>
-            {showDay(month, zone).replace(/^1 | \d{4}$/g, "")}
-          </span>
-        ))}
+        {/* Beside the ends there is no room for a word. */}
+        {monthsIn(from)
+          .filter((month) => scale(month) > 8 && scale(month) < 86)
+          .map((month) => (
+            <span key={month} class="month" style={{ left: `${scale(month)}%` }}>
+              {showDay(month, zone).replace(/^1 | \d{4}$/g, "")}
+            </span>
+          ))}
         <span class="end">{showDay(from + span, zone)}</span>
       </p>
       <p class="here">{here ? `${showMoment(here.at, zone)}: ${wordsOf(here)}` : nextWords(stops, at, zone)}</p>

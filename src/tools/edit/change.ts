@@ -2,6 +2,7 @@ import { ToolError } from "../tool-error.ts";
 import { NothingToChange } from "./change-folder.ts";
 import { type ExampleRequest, setExample } from "./examples.ts";
 import { type NewFlagRequest, newFlag } from "./new-flag.ts";
+import { type RestoreRequest, restoreFlag } from "./restore-flag.ts";
 import { type SetCohortRequest, setCohort } from "./set-cohort.ts";
 import { type SetRequest, setFlag } from "./set-flag.ts";
 import { type SetIdsRequest, setIds } from "./set-ids.ts";
@@ -13,7 +14,8 @@ export type Change =
   | ({ readonly change: "new-flag" } & NewFlagRequest)
   | ({ readonly change: "example" } & ExampleRequest)
   | ({ readonly change: "cohort" } & SetCohortRequest)
-  | ({ readonly change: "ids" } & SetIdsRequest);
+  | ({ readonly change: "ids" } & SetIdsRequest)
+  | ({ readonly change: "restore" } & RestoreRequest);
 
 /**
  * The files that a change makes anew.
@@ -33,6 +35,8 @@ export async function makeChange(change: Change, work: Workplace): Promise<reado
       return setCohort(change, work.loaded);
     case "ids":
       return [await setIds(change, work)];
+    case "restore":
+      return [await restoreFlag(change, work)];
   }
 }
 

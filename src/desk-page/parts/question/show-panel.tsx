@@ -22,8 +22,6 @@ export function shownWords(shown: Shown): string {
       return "what is wrong";
     case "review":
       return "my draft for review";
-    case "followers":
-      return "who follows";
   }
 }
 

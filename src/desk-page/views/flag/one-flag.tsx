@@ -7,9 +7,11 @@ import { environmentsOf, partsOf } from "../../definitions/answers.ts";
 import { askFor, instantOf, question, session, setFor } from "../../definitions/desk.ts";
 import { addChange, canChangeHere, mayChange } from "../../definitions/draft.ts";
 import type { ReadSet } from "../../definitions/read-set.ts";
+import { Opening } from "../../parts/change-form.tsx";
 import { FlagLink } from "../../parts/flag-link.tsx";
 import { StopFlag } from "../../parts/stop.tsx";
 import { Answer } from "../flag-row.tsx";
+import { History } from "../history.tsx";
 import { AddExample, ChangeParticulars } from "./change-flag.tsx";
 import { CopySettings, NewRule } from "./change-rule.tsx";
 import { RuleList } from "./rule-list.tsx";
@@ -50,6 +52,12 @@ export function OneFlag({ set, name }: { readonly set: ReadSet; readonly name: s
         <Rules flag={flag} asked={asked} set={set} />
         <ExampleList flag={flag} set={set} />
         <Uses flag={flag} set={set} />
+        {session.value?.hasHistory && (
+          <section class="part" aria-label="What was">
+            <h3>What was</h3>
+            <Opening label="Look back at its earlier changes">{() => <History flag={name} />}</Opening>
+          </section>
+        )}
       </div>
     </article>
   );

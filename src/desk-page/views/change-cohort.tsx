@@ -1,0 +1,199 @@
+import { useEffect, useState } from "preact/hooks";
+import type { IdsAnswer, IdsRequest } from "../../desk/index.ts";
+import { printPath } from "../../language/index.ts";
+import type { CohortDefinition, ListCohort } from "../../model/index.ts";
+import { showRange } from "../../values/index.ts";
+import { subjectPathOf } from "../asking/person.ts";
+import { question } from "../definitions/desk.ts";
+import type { ReadSet } from "../definitions/read-set.ts";
+import { ChangeForm, Opening, textIn } from "../parts/change-form.tsx";
+import { ConditionField } from "../parts/condition-field.tsx";
+import { post } from "../service/ask.ts";
+
+/** What a cohort means: its condition, or its lot. */
+export function ChangeCohort({ cohort }: { readonly cohort: CohortDefinition }) {
+  const { name, about = "" } = cohort;
+  const share = cohort.kind === "lot" ? showRange(cohort.range) : "";
+  return (
+    <Opening label="Change" long={`Change the cohort ${name}`}>
+      {(close) => (
+        <ChangeForm
+          change={(form) => {
+            const written = { about: textIn(form, "about"), when: textIn(form, "when"), share: textIn(form, "share") };
+            const before = { about, when: cohort.kind === "condition" ? cohort.when : "", share };
+            const given = Object.entries(written).filter(
+              ([key, value]) => value !== undefined && value !== before[key as "about"],
+            );
+            return given.length === 0 ? [] : [{ change: "cohort", cohort: name, ...Object.fromEntries(given) }];
+          }}
+          done={close}
+        >
+          <label>
+            What it is <input type="text" name="about" defaultValue={about} autocomplete="off" />
+          </label>
+          {cohort.kind === "condition" && <ConditionField name="when" value={cohort.when} label="Who belongs to it" />}
+          {cohort.kind === "lot" && (
+            <label>
+              Share <input type="text" name="share" defaultValue={share} autocomplete="off" />
+            </label>
+          )}
+        </ChangeForm>
+      )}
+    </Opening>
+  );
+}
+
+/** Ids of a list, added and taken out: typed, pasted, or out of a CSV file; it is shown what would come of them. */
+export function EditIds({ cohort }: { readonly cohort: ListCohort }) {
+  const [text, setText] = useState("");
+  const [column, setColumn] = useState("");
+  const read = useIds(cohort.name, text, column);
+  return (
+    <Opening label="Add or take out ids" long={`Add or take out ids of ${cohort.name}`}>
+      {(close) => (
+        <ChangeForm
+          change={(form) => {
+            const isDropping = form.get("how") === "drop";
+            return !read || read.ids.length === 0
+              ? undefined
+              : [{ change: "ids", cohort: cohort.name, [isDropping ? "drop" : "add"]: read.ids }];
+          }}
+          done={close}
+        >
+          <label>
+            Ids, one a line, or CSV with a header
+            <textarea
+              name="ids"
+              rows={4}
+              spellcheck={false}
+              value={text}
+              onInput={(event) => setText(event.currentTarget.value)}
+            />
+          </label>
+          {read && read.columns.length > 1 && (
+            <label>
+              Column{" "}
+              <select value={column || read.columns[0]} onChange={(event) => setColumn(event.currentTarget.value)}>
+                {read.columns.map((each) => (
+                  <option key={each}>{each}</option>
+                ))}
+              </select>
+            </label>
+          )}
+          {read && (
+            <p role="status">
+              {read.ids.length.toLocaleString("en")} ids, {(read.ids.length - read.held).toLocaleString("en")} of them
+              not in the list
+              {read.doubled > 0 && `, ${read.doubled.toLocaleString("en")} written twice`}
+              {read.unreadable > 0 && `, ${read.unreadable.toLocaleString("en")} lines without an id`}
+            </p>
+          )}
+          <p>
+            <label>
+              <input type="radio" name="how" value="add" defaultChecked /> add them
+            </label>{" "}
+            <label>
+              <input type="radio" name="how" value="drop" /> take them out
+            </label>
+          </p>
+        </ChangeForm>
+      )}
+    </Opening>
+  );
+}
+
+/** What the desk reads in a pasted text, a moment after one stops typing. */
+function useIds(cohort: string, text: string, column: string): IdsAnswer | undefined {
+  const [read, setRead] = useState<IdsAnswer | undefined>(undefined);
+  const { by } = question.value.asked;
+  useEffect(() => {
+    if (text.trim() === "") return setRead(undefined);
+    let isOver = false;
+    const timer = setTimeout(() => {
+      const request: IdsRequest = { by, cohort, text, ...(column === "" ? {} : { column }) };
+      post<IdsAnswer>("ids", request)
+        .then((answer) => !isOver && setRead(answer))
+        .catch(() => !isOver && setRead(undefined));
+    }, 200);
+    return () => {
+      isOver = true;
+      clearTimeout(timer);
+    };
+  }, [by, cohort, text, column]);
+  return read;
+}
+
+/** A cohort that is not there yet: by a condition, by lot, or a list. */
+export function NewCohort({ set }: { readonly set: ReadSet }) {
+  const [kind, setKind] = useState("condition");
+  const subject = printPath(subjectPathOf(set.definitions!));
+  const files = [...new Set([...set.definitions!.cohorts.values()].map(({ place }) => place.file))].sort();
+  return (
+    <Opening label="Make a new cohort">
+      {(close) => (
+        <ChangeForm
+          change={(form) => {
+            const fields = ["about", "file", "when", "share", "by", "of", "list"].map((name) => [
+              name,
+              textIn(form, name),
+            ]);
+            const given = Object.fromEntries(fields.filter(([, value]) => value !== undefined)) as Record<
+              string,
+              string
+            >;
+            return [{ change: "cohort", cohort: textIn(form, "name") ?? "", isNew: true, ...given }];
+          }}
+          done={close}
+        >
+          <label>
+            Name <input type="text" name="name" required autocomplete="off" />
+          </label>
+          <label>
+            What it is <input type="text" name="about" autocomplete="off" />
+          </label>
+          <label>
+            Who belongs to it{" "}
+            <select value={kind} onChange={(event) => setKind(event.currentTarget.value)}>
+              <option value="condition">whoever a condition holds for</option>
+              <option value="list">whoever is in a list</option>
+              <option value="lot">whoever is drawn by lot</option>
+            </select>
+          </label>
+          {kind === "condition" && <ConditionField name="when" value="" label="Condition" />}
+          {kind === "lot" && (
+            <label>
+              Share <input type="text" name="share" required placeholder="20%" autocomplete="off" />
+            </label>
+          )}
+          {kind !== "condition" && (
+            <label>
+              By the attribute{" "}
+              <input
+                type="text"
+                name={kind === "lot" ? "by" : "of"}
+                required
+                defaultValue={subject}
+                autocomplete="off"
+              />
+            </label>
+          )}
+          {kind === "list" && (
+            <label>
+              List file <input type="text" name="list" placeholder="none: in place" autocomplete="off" />
+            </label>
+          )}
+          {files.length > 1 && (
+            <label>
+              In which file{" "}
+              <select name="file">
+                {files.map((file) => (
+                  <option key={file}>{file}</option>
+                ))}
+              </select>
+            </label>
+          )}
+        </ChangeForm>
+      )}
+    </Opening>
+  );
+}

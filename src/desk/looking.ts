@@ -1,0 +1,99 @@
+import type { Hono } from "hono";
+import { streamSSE } from "hono/streaming";
+import { whereListed } from "../folder/index.ts";
+import { type Definitions, isListed } from "../model/index.ts";
+import { type HistoryEntry, historyOf, readIdsIn } from "../tools/index.ts";
+import { type DeskEnv, type DeskParts, mayOf } from "./answering.ts";
+import { census, positions } from "./counting.ts";
+import { DeskFault } from "./desk-fault.ts";
+import { fieldsOf } from "./requests.ts";
+import { setAnswer } from "./set-answer.ts";
+import type {
+  HistoryAnswer,
+  IdsAnswer,
+  ListedAnswer,
+  PeopleAnswer,
+  ProblemsAnswer,
+  SessionAnswer,
+  SetAnswer,
+  Visitor,
+} from "./talk.ts";
+
+/** Everything that is only looked at. */
+export function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
+  const { desk } = parts;
+  app.get("/api/session", async (c) => c.json<SessionAnswer>(await sessionOf(c.get("visitor"), parts)));
+  app.get("/api/set", async (c) => {
+    const version = await desk.version(c.req.query("by") ?? "files", c.get("visitor"));
+    return c.json<SetAnswer>(setAnswer(version));
+  });
+  app.get("/api/problems", async (c) => {
+    const { loaded } = await desk.version(c.req.query("by") ?? "files", c.get("visitor"));
+    return c.json<ProblemsAnswer>({ problems: await desk.problems(loaded) });
+  });
+  app.get("/api/events", async (c) => {
+    await desk.standing();
+    if (desk.streams.isFull) throw new DeskFault(503, "Too many pages are open.", "close some of them");
+    c.header("x-accel-buffering", "no");
+    return streamSSE(c, (stream) =>
+      desk.streams.tell(
+        stream,
+        () => desk.event(c.get("visitor")),
+        (told) => desk.listen(told),
+      ),
+    );
+  });
+  app.post("/api/listed", async (c) => {
+    const asked = fieldsOf(await c.req.json().catch(() => undefined));
+    const by = asked.text("by");
+    const where = asked.flag("where");
+    const ids = asked.each("asked", (each) => ({ cohort: each.text("cohort"), id: each.text("id") }));
+    const loaded = await desk.usable(by, c.get("visitor"));
+    const place = where ? whereListed(loaded) : undefined;
+    const answers = ids.map(({ cohort, id }) => {
+      const listed = holds(loaded.definitions, cohort, id);
+      const found = listed ? place?.(cohort, id) : undefined;
+      return { cohort, id, listed, ...(found === undefined ? {} : { where: found }) };
+    });
+    return c.json<ListedAnswer>({ answers });
+  });
+  app.get("/api/history", async (c) => {
+    const { folder } = await desk.standing();
+    const entries: HistoryEntry[] = [];
+    for await (const entry of historyOf(folder, { flag: c.req.query("flag"), most: 30 })) entries.push(entry);
+    return c.json<HistoryAnswer>({ entries });
+  });
+  app.post("/api/ids", async (c) => {
+    const asked = fieldsOf(await c.req.json().catch(() => undefined));
+    const { definitions } = await desk.usable(asked.text("by"), c.get("visitor"));
+    const read = readIdsIn(asked.text("text"), asked.optional("column"));
+    const held = read.ids.filter((id) => holds(definitions, asked.text("cohort"), id)).length;
+    return c.json<IdsAnswer>({ ...read, held });
+  });
+  app.post("/api/people", async (c) => {
+    const asked = fieldsOf(await c.req.json().catch(() => undefined));
+    const request = { file: asked.text("file"), find: asked.text("find"), most: 12 };
+    const { definitions } = await desk.usable("files", c.get("visitor"));
+    return c.json<PeopleAnswer>(await desk.people.find(request, definitions));
+  });
+  app.post("/api/census", (c) => census(c, desk));
+  app.post("/api/positions", (c) => positions(c, desk));
+}
+
+async function sessionOf(visitor: Visitor, parts: DeskParts): Promise<SessionAnswer> {
+  const { desk, access, environment } = parts;
+  return {
+    name: visitor.name,
+    may: mayOf(visitor, parts),
+    token: access.tokenOf(visitor),
+    folder: desk.called,
+    environment,
+    people: desk.people.names,
+    hasHistory: await desk.hasHistory(),
+  };
+}
+
+function holds(definitions: Definitions, name: string, id: string): boolean {
+  const cohort = definitions.cohorts.get(name);
+  return cohort?.kind === "list" && isListed(cohort, id);
+}
