@@ -46,7 +46,7 @@ export function deskHandler<Request = IncomingMessage>(options: DeskOptions<Requ
   const answer = async (request: globalThis.Request, asker: unknown, at: string): Promise<Response> => {
     const url = new URL(request.url);
     const isHere = url.pathname === at || url.pathname.startsWith(`${at}/`);
-    if (!isHere) return app.fetch(new Request(new URL("/nowhere/at/all", url)), { visitor: undefined });
+    if (!isHere) return app.fetch(new Request(new URL("/", url), { headers: request.headers }), { visitor: undefined });
     // The addresses of the page are relative to its own.
     if (url.pathname === at)
       return new Response(undefined, { status: 308, headers: { location: `${at}/${url.search}` } });

@@ -1,4 +1,3 @@
-import { createHash } from "node:crypto";
 import {
   currentSignature,
   type FolderContent,
@@ -7,6 +6,7 @@ import {
   loadFolder,
   readAhead,
   readFolder,
+  versionOf,
 } from "../folder/index.ts";
 import { FolderWatcher, usualTimes } from "../runtime/index.ts";
 
@@ -61,7 +61,7 @@ export class Standing {
 
   /** Says which state of the files this is. */
   get version(): string {
-    return versionOf(this.#loaded);
+    return versionOf(this.#content);
   }
 
   /** Calls back after every change, until what is given back is called. */
@@ -98,9 +98,4 @@ export class Standing {
     if (this.version === before) return;
     for (const listener of [...this.#listeners]) listener();
   }
-}
-
-/** Short enough to be sent, and another one whenever a file is. */
-export function versionOf({ content }: Loaded): string {
-  return createHash("sha256").update(content.signature).digest("base64url").slice(0, 16);
 }

@@ -1,7 +1,7 @@
-import type { Loaded } from "../folder/index.ts";
+import { type Loaded, versionOf } from "../folder/index.ts";
 import { type Change, type WorkedChange, Workplace, workOut } from "../tools/index.ts";
 import type { Draft, Drafts } from "./drafts.ts";
-import { type Standing, versionOf } from "./standing.ts";
+import type { Standing } from "./standing.ts";
 
 /** A draft, worked out on the files as they stand. */
 export interface WorkedDraft {
@@ -31,7 +31,7 @@ export class WorkedDrafts {
   async of(name: string): Promise<WorkedDraft> {
     const draft = await this.#drafts.of(name);
     const base = this.#standing.loaded;
-    const version = versionOf(base);
+    const version = versionOf(base.content);
     const key = `${version} ${draft.number}`;
     const known = this.#kept.get(name);
     if (known?.key === key) return known.worked;

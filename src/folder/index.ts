@@ -38,5 +38,6 @@ export { loadSchemas } from "./schema-files.ts";
 export { inSlices } from "./slices.ts";
 export { nameInFolder, readStored, type StoredFile } from "./stored.ts";
 export { readSuspended } from "./suspended.ts";
+export { versionOf } from "./version.ts";
 export { whereListed } from "./where-listed.ts";
 export { yamlOptions } from "./yaml.ts";

@@ -31,8 +31,10 @@ export async function* historyOf(
 ): AsyncGenerator<HistoryEntry> {
   const git = await Git.around(folder);
   const format = ["%H", "%P", "%aI", "%an", "%B"].join("%x00");
-  const where = git.prefix.replace(/\/$/, "") || ".";
-  const log = await git.run("log", "-z", `--format=tformat:${format}%x00%x1e`, "--", `:(top,literal)${where}`);
+  const where = git.prefix.replace(/\/$/, "");
+  // The top of a repository is all of it; a pathspec for it would match nothing.
+  const within = where === "" ? [] : ["--", `:(top,literal)${where}`];
+  const log = await git.run("log", "-z", `--format=tformat:${format}%x00%x1e`, ...within);
   const sets = new Sets(git);
   let called = flag;
   let given = 0;

@@ -180,10 +180,16 @@ async function readCsv(reading: Reading, definitions: Definitions, lines: boolea
 async function eachRecord(reading: Reading, lines: boolean, see: SeeRecord): Promise<void> {
   const { CsvError, parse } = await import("csv-parse");
   const stream = createReadStream(reading.path, { highWaterMark: chunkBytes });
-  stream.on("data", (chunk) => reading.progress(chunk.length));
   const form = { bom: true, skip_empty_lines: true, relax_column_count: true, max_record_size: longestLine };
   const records = stream.pipe(parse({ ...form, info: lines }));
   stream.on("error", (error) => records.destroy(error));
+  stream.on("data", (chunk) => {
+    try {
+      reading.progress(chunk.length);
+    } catch (error) {
+      records.destroy(error as Error);
+    }
+  });
   records.on("data", (told: readonly string[] | { record: string[]; info: { lines: number } }) => {
     try {
       if ("record" in told) see(told.record, told.info.lines);

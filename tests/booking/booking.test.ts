@@ -4,8 +4,8 @@ import { join } from "node:path";
 import { signPass } from "iudex";
 import type { Page } from "playwright-core";
 import { afterAll, describe, expect, it } from "vitest";
-import { accessibilityFaults, passKey, startBooking } from "../support/booking.ts";
-import { closeBrowser, hasChromium } from "../support/browser.ts";
+import { passKey, startBooking } from "../support/booking.ts";
+import { accessibilityFaults, closeBrowser, hasChromium } from "../support/browser.ts";
 
 afterAll(closeBrowser);
 

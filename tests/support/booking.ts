@@ -1,6 +1,4 @@
-import { readFileSync } from "node:fs";
 import { cp, readFile, writeFile } from "node:fs/promises";
-import { createRequire } from "node:module";
 import { join } from "node:path";
 import type { PassKey } from "iudex";
 import type { BrowserContext, BrowserContextOptions, Page } from "playwright-core";
@@ -72,20 +70,4 @@ export async function startBooking(environment: "local" | "staging" | "productio
       return { page, context };
     },
   };
-}
-
-const axeSource = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
-
-/** What axe-core finds against WCAG 2.2 A and AA and its best practices, in a line each. */
-export async function accessibilityFaults(page: Page): Promise<string[]> {
-  await page.evaluate(axeSource);
-  return page.evaluate(async () => {
-    const { axe } = globalThis as unknown as {
-      axe: { run(): Promise<{ violations: { id: string; nodes: { target: unknown; failureSummary: string }[] }[] }> };
-    };
-    const { violations } = await axe.run();
-    return violations.flatMap(({ id, nodes }) =>
-      nodes.map((node) => `${id}: ${String(node.target)} ${node.failureSummary}`),
-    );
-  });
 }

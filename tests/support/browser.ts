@@ -1,3 +1,5 @@
+import { readFileSync } from "node:fs";
+import { createRequire } from "node:module";
 import { type Browser, chromium, type Page } from "playwright-core";
 import { expect } from "vitest";
 import { findChromium } from "../../scripts/chromium.mjs";
@@ -40,4 +42,20 @@ export function watchFor(page: Page, expected: RegExp): () => void {
     if (response.status() >= 400) faults.push(`${response.url()} has a status of ${response.status()}`);
   });
   return () => expect(faults.filter((fault) => !expected.test(fault))).toEqual([]);
+}
+
+const axeSource = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
+
+/** What axe-core finds against WCAG 2.2 A and AA and its best practices, in a line each. */
+export async function accessibilityFaults(page: Page): Promise<string[]> {
+  await page.evaluate(axeSource);
+  return page.evaluate(async () => {
+    const { axe } = globalThis as unknown as {
+      axe: { run(): Promise<{ violations: { id: string; nodes: { target: unknown; failureSummary: string }[] }[] }> };
+    };
+    const { violations } = await axe.run();
+    return violations.flatMap(({ id, nodes }) =>
+      nodes.map((node) => `${id}: ${String(node.target)} ${node.failureSummary}`),
+    );
+  });
 }

@@ -119,6 +119,7 @@ function go(next: Question): void {
   const before = question.value;
   question.value = next;
   const address = addressOf(next, isPrivateIn(standingSet()?.definitions));
+  earlier.set(address, next);
   const isTyping = before.shown.view === "flags" && next.shown.view === "flags";
   if (address !== location.hash) history[isTyping ? "replaceState" : "pushState"](null, "", address);
   void learnOf(next.asked);
@@ -133,13 +134,12 @@ async function learnOf(asked: Circumstances): Promise<void> {
   if (learnt && found.peek().state === "ready") found.value = { state: "ready", set };
 }
 
-/** The person at hand is kept when the address leaves private attributes out. */
+/** The questions asked since the page was opened, by their addresses, which leave private attributes out. */
+const earlier = new Map<string, Question>();
+
+/** An address that was asked before is the question that was asked: going back loses nothing of a person. */
 function arrive(): void {
-  const arrived = questionIn(location.hash, firstEnvironment());
-  const { whom } = question.peek().asked;
-  const isSame =
-    whom.kind === "person" && addressOf(question.peek(), isPrivateIn(standingSet()?.definitions)) === location.hash;
-  question.value = isSame ? { ...arrived, asked: { ...arrived.asked, whom } } : arrived;
+  question.value = earlier.get(location.hash) ?? questionIn(location.hash, firstEnvironment());
   void learnOf(question.value.asked);
 }
 

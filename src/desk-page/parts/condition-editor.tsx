@@ -63,9 +63,8 @@ export function ConditionEditor({ name, value, label }: ConditionEditorProps) {
         spellcheck={false}
         autocomplete="off"
         value={text}
-        role="combobox"
         aria-autocomplete="list"
-        aria-expanded={options.length > 0}
+        aria-haspopup="listbox"
         aria-controls={`${id}-options`}
         aria-activedescendant={options.length > 0 ? `${id}-option-${chosen}` : undefined}
         aria-invalid={problems.length > 0}

@@ -38,7 +38,7 @@ export function QuestionLine() {
   const word = (of: Open["of"], name: Word, text: string) => (
     <WordButton
       id={`word-${of}-${name}`}
-      label={`${labels[name]}: ${text}`}
+      label={`${labels[name]}?`}
       isOpen={open.value?.of === of && open.value.word === name}
       turn={() => {
         const isSame = open.value?.of === of && open.value.word === name;
@@ -130,7 +130,7 @@ interface WordButtonProps {
 
 function WordButton({ id, label, isOpen, turn, children }: WordButtonProps) {
   return (
-    <button type="button" class="word" id={id} aria-label={label} aria-expanded={isOpen} onClick={turn}>
+    <button type="button" class="word" id={id} title={label} aria-expanded={isOpen} onClick={turn}>
       {children}
     </button>
   );

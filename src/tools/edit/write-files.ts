@@ -1,6 +1,6 @@
 import { mkdir, readFile, realpath, rm } from "node:fs/promises";
 import { dirname, join, sep } from "node:path";
-import { type Loaded, loadFolder, reasonOf } from "../../folder/index.ts";
+import { type Loaded, loadFolder, reasonOf, versionOf } from "../../folder/index.ts";
 import { ToolError } from "../tool-error.ts";
 import type { FileChange } from "./workplace.ts";
 
@@ -23,7 +23,7 @@ export async function writeUnlessChanged(
   const unlock = await locked(root);
   try {
     const now = await loadFolder(folder, loaded.content);
-    if (now.content.signature !== loaded.content.signature) return false;
+    if (versionOf(now.content) !== versionOf(loaded.content)) return false;
     await writeAll(root, loaded, files);
     return true;
   } finally {

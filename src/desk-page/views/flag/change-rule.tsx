@@ -51,7 +51,7 @@ export function ChangeRule({ flag, rule, count, environment }: ChangeRuleProps) 
       <button
         type="button"
         class="quiet"
-        aria-label={`Take rule ${called} out`}
+        aria-label={`Take out rule ${called}`}
         onClick={async () => setFault(await addChange({ ...common, remove: true }))}
       >
         Take out

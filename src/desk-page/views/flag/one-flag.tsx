@@ -178,7 +178,7 @@ function DropExample({ flag, index }: { readonly flag: string; readonly index: n
     <button
       type="button"
       class="quiet"
-      aria-label={`Take example ${index + 1} out`}
+      aria-label={`Take out example ${index + 1}`}
       onClick={() => void addChange({ change: "example", flag, dropExample: index + 1 })}
     >
       Take out

@@ -1,0 +1,227 @@
+import { readdir, readFile } from "node:fs/promises";
+import { join } from "node:path";
+import { describe, expect, it } from "vitest";
+import { hasChromium } from "../support/browser.ts";
+import { send, startDesk } from "../support/desk.ts";
+import { folderWith } from "../support/folders.ts";
+
+describe("who may", () => {
+  it("is 404 for whoever the program does not know, whatever is asked", async () => {
+    const { as, address } = await startDesk();
+    for (const path of ["", "api/session", "api/set", "desk.svg", "api/events"])
+      expect([path, (await as("Nobody").get(path)).status]).toEqual([path, 404]);
+    const stranger = await send(
+      "POST",
+      `${address}api/suspend`,
+      { "content-type": "application/json" },
+      '{"flag":"storm-mode"}',
+    );
+    expect(stranger.status).toBe(404);
+    const known = await as("Runa").get("nothing-here");
+    // Not told apart from what is not there.
+    expect((await as("Nobody").get("api/session")).text).toBe(known.text);
+  });
+
+  it("lets those look who may look, and no more", async () => {
+    const { as, folder } = await startDesk();
+    const runa = as("Runa");
+    expect((await runa.get("api/session")).body).toMatchObject({ name: "Runa", may: ["look"] });
+    expect((await runa.get("api/set")).status).toBe(200);
+    const attempts = [
+      ["api/suspend", { flag: "storm-mode", note: "x" }],
+      ["api/reinstate", { flag: "storm-mode" }],
+      ["api/draft/add", { change: { change: "flag", flag: "storm-mode", safe: "true" } }],
+      ["api/draft/write", { number: 0, version: "", note: "" }],
+      ["api/draft/clear", {}],
+    ] as const;
+    for (const [path, body] of attempts) expect([path, (await runa.post(path, body)).status]).toEqual([path, 403]);
+    expect((await runa.get("api/draft")).status).toBe(403);
+    expect(await readdir(folder)).not.toContain("suspended.yaml");
+  });
+
+  it("lets those stop who may stop, and not change", async () => {
+    const { as, folder } = await startDesk();
+    const nils = as("Nils");
+    expect((await nils.post("api/suspend", { flag: "storm-mode", note: "false alarm" })).status).toBe(200);
+    expect(await readFile(join(folder, "suspended.yaml"), "utf8")).toMatch(/who: Nils, note: false alarm/);
+    const draft = await nils.post("api/draft/add", { change: { change: "flag", flag: "storm-mode", safe: "true" } });
+    expect([draft.status, draft.body.title]).toEqual([403, "You may not change definitions here."]);
+  });
+
+  it("lets nobody write at a desk for looking only, whatever they may", async () => {
+    const { as } = await startDesk({ readOnly: true });
+    const ylva = as("Ylva");
+    expect((await ylva.get("api/session")).body.may).toEqual(["look"]);
+    const stop = await ylva.post("api/suspend", { flag: "storm-mode" });
+    expect([stop.status, stop.body.title]).toEqual([403, "This desk is for looking only."]);
+  });
+
+  it("shows nobody another person's draft", async () => {
+    const { as } = await startDesk();
+    const [ylva, tarn] = [as("Ylva"), as("Tarn")];
+    await ylva.post("api/draft/add", { change: { change: "flag", flag: "storm-mode", otherwise: "true" } });
+    expect((await ylva.get("api/draft")).body.changes).toHaveLength(1);
+    expect((await tarn.get("api/draft")).body.changes).toEqual([]);
+    const id = (await ylva.get("api/draft")).body.changes[0].id as number;
+    await tarn.post("api/draft/drop", { id });
+    await tarn.post("api/draft/clear", {});
+    expect((await ylva.get("api/draft")).body.changes).toHaveLength(1);
+    const byTarns = (await tarn.get("api/set?by=draft")).body.documents as { data: object }[];
+    expect(JSON.stringify(byTarns)).not.toContain('"otherwise":true,"storm');
+    expect((await tarn.get("api/set?by=draft")).text).toBe((await tarn.get("api/set?by=draft")).text);
+  });
+});
+
+describe("requests of others", () => {
+  it("are refused under a foreign name", async () => {
+    const { as } = await startDesk();
+    const answer = await as("Ylva").get("api/set", { host: "harbour.example" });
+    expect([answer.status, answer.body.title]).toEqual([421, "The desk is not served under the name harbour.example."]);
+    expect((await as("Ylva").get("", { host: "harbour.example:80" })).status).toBe(421);
+    const { as: asToo } = await startDesk({ hosts: ["harbour.example"] });
+    expect((await asToo("Ylva").get("api/session", { host: "harbour.example" })).status).toBe(200);
+  });
+
+  it("are refused from pages elsewhere, for reading too", async () => {
+    const { as } = await startDesk();
+    const ylva = as("Ylva");
+    const body = { flag: "storm-mode", note: "forged" };
+    for (const headers of [
+      { origin: "https://harbour.example" },
+      { origin: "null" },
+      { origin: "http://127.0.0.1:1" },
+      { "sec-fetch-site": "cross-site" },
+      { "sec-fetch-site": "same-site" },
+    ] as Record<string, string>[]) {
+      expect([headers, (await ylva.post("api/suspend", body, headers)).status]).toEqual([headers, 403]);
+      expect([headers, (await ylva.get("api/set", headers)).status]).toEqual([headers, 403]);
+    }
+  });
+
+  it("need the token of the session: none, another's and one of an earlier run are refused", async () => {
+    const { as, restart } = await startDesk();
+    const ylva = as("Ylva");
+    const body = { flag: "storm-mode", note: "forged" };
+    expect((await ylva.post("api/suspend", body, { "desk-token": undefined })).status).toBe(403);
+    const theirs = (await as("Tarn").get("api/session")).body.token as string;
+    expect((await ylva.post("api/suspend", body, { "desk-token": theirs })).status).toBe(403);
+    const earlier = (await ylva.get("api/session")).body.token as string;
+    await restart();
+    expect((await ylva.post("api/suspend", body, { "desk-token": earlier })).status).toBe(403);
+    const now = (await ylva.get("api/session")).body.token as string;
+    expect((await ylva.post("api/suspend", body, { "desk-token": now })).status).toBe(200);
+  });
+
+  it("keep the token where several processes serve one desk", async () => {
+    const { as, restart } = await startDesk({ secret: "made up for this test" });
+    const before = (await as("Ylva").get("api/session")).body.token as string;
+    await restart();
+    expect((await as("Ylva").get("api/session")).body.token).toBe(before);
+  });
+});
+
+it("sets no cookie, frames nowhere, loads nothing from elsewhere, and says so on every answer", async () => {
+  const { as } = await startDesk();
+  for (const path of ["", "api/session", "nothing-here", "api/set?by=commit:nothing"]) {
+    const { headers } = await as("Runa").get(path);
+    expect(headers["set-cookie"]).toBeUndefined();
+    expect(headers["content-security-policy"]).toMatch(/^default-src 'none';.*frame-ancestors 'none'$/);
+    expect(headers["content-security-policy"]).not.toContain("unsafe");
+    expect(headers).toMatchObject({
+      "x-frame-options": "DENY",
+      "referrer-policy": "no-referrer",
+      "x-content-type-options": "nosniff",
+    });
+  }
+  const page = (await as("Runa").get("")).text;
+  expect(page).not.toMatch(/(?:src|href)="(?!\.\/)/);
+  expect(page).not.toMatch(/<script(?![^>]*src=)/);
+});
+
+it("reads no file of people but those that were named", async () => {
+  const { as } = await startDesk();
+  const ylva = as("Ylva");
+  for (const file of ["../passengers.csv", "/etc/passwd", "jonas.yaml", "constructor", "./passengers.csv"]) {
+    const found = await ylva.post("api/people", { file, find: "" });
+    expect([file, found.status]).toEqual([file, 404]);
+    const counted = await ylva.post("api/census", {
+      by: "files",
+      file,
+      at: 0,
+      flags: ["storm-mode"],
+      environments: [],
+    });
+    expect([file, counted.status]).toEqual([file, 404]);
+  }
+  expect(
+    (await ylva.post("api/people", { file: "passengers.csv", find: "A-17" })).body.people[0].context.account.id,
+  ).toBe("A-17");
+});
+
+it("serves nothing but its own page's files", async () => {
+  const { as } = await startDesk();
+  for (const path of [
+    "..%2fpackage.json",
+    "assets/..%2f..%2fcore.js",
+    "%2e%2e/core.js",
+    "assets/",
+    "index.html.br",
+    "desk.js",
+  ])
+    expect([path, (await as("Runa").get(path)).status]).toEqual([path, 404]);
+});
+
+it("keeps private attributes out of drafts on disk, and says which", async () => {
+  const { as, drafts } = await startDesk();
+  const example = {
+    change: "example",
+    flag: "zone-fares",
+    as: { account: { id: "A-17" }, email: "oda@post.example", trips: 3 },
+    at: "2026-12-09T12:00Z",
+    environment: "production",
+    gives: "true",
+  };
+  const added = await as("Ylva").post("api/draft/add", { change: example });
+  expect(added.body.leftOut).toEqual(["email"]);
+  const [file] = await readdir(drafts);
+  const kept = await readFile(join(drafts, file!), "utf8");
+  expect(kept).toContain("A-17");
+  expect(kept).not.toContain("oda@");
+});
+
+it("answers bodies that are none with what is wrong", async () => {
+  const { as } = await startDesk();
+  const ylva = as("Ylva");
+  for (const path of [
+    "suspend",
+    "reinstate",
+    "listed",
+    "people",
+    "census",
+    "positions",
+    "ids",
+    "draft/add",
+    "draft/drop",
+    "draft/write",
+    "draft/reach",
+  ])
+    for (const body of [null, [], "x", {}, { flag: 3, change: { change: "nothing" }, asked: 4 }]) {
+      const { status, body: answer } = await ylva.post(`api/${path}`, body);
+      expect([path, body, status, typeof answer.title]).toEqual([path, body, 400, "string"]);
+    }
+  const huge = await ylva.post("api/ids", { by: "files", cohort: "testers", text: "x".repeat(9 * 2 ** 20) });
+  expect(huge.status).toBe(413);
+});
+
+it("shows names, notes and values as text, whatever they are", { skip: !hasChromium }, async () => {
+  const script = "<img src=x onerror=alert(1)>";
+  const folder = await folderWith({
+    "flags.yaml": `iudex: 1\nflags:\n  f:\n    about: "${script}"\n    owner: "${script}"\n    safe: "${script}"\n    rules:\n      - { name: "${script}", when: plan == "${script}", give: "${script}" }\n`,
+    "suspended.yaml": `suspended:\n  f: { who: "${script}", note: "${script}" }\n`,
+  });
+  const { open } = await startDesk({ folder });
+  const { page } = await open("Ylva", { at: "#/flags/f" });
+  await page.getByText("is stopped").first().waitFor();
+  expect(await page.locator("img").count()).toBe(0);
+  expect(await page.locator(".stop i").textContent()).toContain(script);
+});

@@ -1,0 +1,396 @@
+import { readFile, writeFile } from "node:fs/promises";
+import { join } from "node:path";
+import type { Page } from "playwright-core";
+import { afterAll, describe, expect, it } from "vitest";
+import { accessibilityFaults, closeBrowser, hasChromium } from "../support/browser.ts";
+import { startDesk } from "../support/desk.ts";
+import { folderWith, replace } from "../support/folders.ts";
+
+afterAll(closeBrowser);
+
+const december = "at=2026-12-05T12:00Z";
+
+const row = (page: Page, flag: string) => page.locator(`article[aria-label="${flag}"]`);
+const answer = (page: Page, flag: string) => row(page, flag).locator(".answer").first().textContent();
+const word = (page: Page, name: string) => page.locator(`#word-asked-${name}`);
+
+describe.skipIf(!hasChromium)("the question", () => {
+  it("is answered by every flag: for everyone, for one person, for a file of people", async () => {
+    const { open } = await startDesk();
+    const { page } = await open("Runa", { at: `#/flags?in=production&${december}` });
+    await row(page, "zone-fares").waitFor();
+    expect(await answer(page, "berth-view")).toBe("Pilot captains get true, everybody else false.");
+    await word(page, "for").click();
+    await page.getByLabel("one person").check();
+    await page.getByLabel("Look in passengers.csv").fill("A-17");
+    await page.getByRole("button", { name: "A-17", exact: true }).click();
+    await page.getByRole("button", { name: "Done" }).click();
+    await expect.poll(() => answer(page, "zone-fares")).toBe("true – rule 3 “everyone, step by step” matches");
+    await word(page, "for").click();
+    await page.getByLabel("the people in passengers.csv").check();
+    await row(page, "hold-minutes").locator(".number").first().waitFor();
+    expect(await row(page, "hold-minutes").locator("th").allTextContents()).toEqual(["15", "45", "120"]);
+  });
+
+  it("stands in the address, without what is private, and the address asks it again", async () => {
+    const { open } = await startDesk();
+    const { page, context } = await open("Runa", { at: "#/flags/zone-fares" });
+    await word(page, "for").click();
+    await page.getByLabel("one person").check();
+    await page.getByLabel("account.id").fill("C-204");
+    await page.getByLabel("email").fill("kari@ternhaven.example");
+    await page.getByLabel("email").blur();
+    await expect.poll(() => page.locator(".one .answer").first().textContent()).toContain("our own people first");
+    const address = page.url();
+    expect(address).not.toContain("kari");
+    expect(address).not.toContain("ternhaven.example");
+    const other = await context.newPage();
+    await other.goto(address);
+    await expect.poll(() => other.locator(".sentence").textContent()).toContain("C-204");
+    await expect.poll(() => other.locator(".one .answer").first().textContent()).toContain("no rule matches");
+    await word(other, "for").click();
+    await other.getByText("The address leaves out what is private: email.").waitFor();
+    await page.goBack();
+    await page.goForward();
+    await expect.poll(() => page.locator(".one .answer").first().textContent()).toContain("our own people first");
+  });
+
+  it("moves along the days from change to change, by keyboard", async () => {
+    const { open } = await startDesk();
+    const { page } = await open("Runa", { at: "#/flags/winter-timetable?in=production" });
+    const line = page.getByRole("slider", { name: /The instant/ });
+    await line.focus();
+    for (let i = 0; i < 12; i++) {
+      await page.keyboard.press("ArrowRight");
+      if ((await line.getAttribute("aria-valuetext"))?.includes("winter opens")) break;
+    }
+    await expect.poll(() => page.locator(".here").textContent()).toContain("winter opens");
+    expect(page.url()).toContain("at=2026-12-01T00%3A00Z");
+    await page.keyboard.press("Home");
+    await expect.poll(() => page.url()).not.toContain("at=");
+  });
+
+  it("can be put beside a second one: what differs comes first", async () => {
+    const { open } = await startDesk();
+    const { page } = await open("Runa", { at: `#/flags?in=production&${december}` });
+    await page.getByRole("button", { name: "Compare with another question" }).click();
+    await page.locator("#word-against-in").click();
+    await page.getByLabel("staging").check();
+    await page.getByRole("button", { name: "Done" }).click();
+    await expect
+      .poll(() =>
+        page
+          .locator(".rows article")
+          .evaluateAll((rows) => rows.map((each) => each.getAttribute("aria-label")).slice(0, 2)),
+      )
+      .toEqual(["winter-timetable", "zone-fares"]);
+    expect(await row(page, "zone-fares").locator(".other").textContent()).toContain("Everybody gets true.");
+    await page.getByLabel("among").selectOption("differing");
+    await expect.poll(() => page.locator(".rows article").count()).toBe(2);
+  });
+});
+
+describe.skipIf(!hasChromium)("the list", () => {
+  it("finds as one types, and is gone through by keyboard alone", async () => {
+    const { open } = await startDesk();
+    const { page } = await open("Runa", { at: "#/flags?in=production" });
+    await row(page, "zone-fares").waitFor();
+    await page.keyboard.press("/");
+    await page.keyboard.type("fares-team");
+    await expect.poll(() => page.locator(".rows article").count()).toBe(2);
+    await page.keyboard.press("ArrowDown");
+    await page.keyboard.press("ArrowDown");
+    await expect.poll(() => page.evaluate(() => document.activeElement?.textContent)).toBe("zone-fares");
+    await page.keyboard.press("Enter");
+    await page.getByRole("heading", { name: "zone-fares", level: 2 }).waitFor();
+    expect(page.url()).toContain("#/flags/zone-fares");
+  });
+
+  it("draws only what is in view of 10,000 flags, and finds among them", async () => {
+    const { open } = await startDesk({ folder: await manyFlags(10_000) });
+    const { page } = await open("Runa", { at: "#/flags" });
+    await page.getByText("10,000 flags").waitFor();
+    expect(await page.locator(".rows article").count()).toBeLessThan(60);
+    await page.getByLabel("Find").fill("flag-9876");
+    await expect.poll(() => page.locator(".rows article").count()).toBe(1);
+    await page.getByLabel("Find").fill("");
+    await page.mouse.wheel(0, 400_000);
+    await expect.poll(() => page.locator(".rows article").first().getAttribute("aria-label")).toMatch(/flag-[3-9]/);
+  });
+});
+
+describe.skipIf(!hasChromium)("changing", () => {
+  it("gathers a draft, answers by it, looks it through and writes it", async () => {
+    const { open, folder } = await startDesk();
+    const { page } = await open("Ylva", { at: `#/flags/zone-fares?in=production&${december}` });
+    await page.getByRole("button", { name: "Change rule “frequent travellers, one in ten”" }).click();
+    await page.getByRole("slider", { name: "Share in percent" }).fill("40");
+    await page
+      .getByText(/It takes \d+ of the \d+ people in passengers.csv/)
+      .first()
+      .waitFor();
+    await page.getByRole("button", { name: "Into my draft" }).click();
+    await expect.poll(() => page.locator(".sentence").textContent()).toContain("my draft");
+    await page.getByText("40% of people whose trips is more than 100").first().waitFor();
+    await page.getByRole("button", { name: "Look it through" }).click();
+    await page.getByText("share raised from 10% to 40%").waitFor();
+    await page.getByText(/of 240 people/).waitFor();
+    await page.getByLabel("Why is it changed?").fill("They have waited long enough");
+    await page.getByRole("button", { name: "Write it" }).click();
+    await page.getByRole("heading", { name: "It is written." }).waitFor();
+    expect(await readFile(join(folder, "fares.yaml"), "utf8")).toContain("share: 40%");
+  });
+
+  it("completes conditions and says what is wrong with them while one types", async () => {
+    const { open } = await startDesk();
+    const { page } = await open("Ylva", { at: "#/flags/hold-minutes?in=production", expected: /409/ });
+    await page.getByRole("button", { name: "Change rule “freight plans ahead”" }).click();
+    const field = page.getByRole("textbox", { name: /For whom \(nothing/ });
+    await field.fill("");
+    await field.pressSequentially("account.p");
+    await page.keyboard.press("Enter");
+    await field.pressSequentially(" == ");
+    await page.getByRole("option", { name: '"vehicle"' }).waitFor();
+    await page.keyboard.press("ArrowDown");
+    await page.keyboard.press("Enter");
+    expect(await field.inputValue()).toBe('account.plan == "vehicle"');
+    await field.fill("acount.plan == 3");
+    await field.blur();
+    await page.getByText("did you mean account.plan?").waitFor();
+    await page.getByRole("button", { name: "Into my draft" }).click();
+    await page.getByRole("alert").waitFor();
+  });
+
+  it("moves rules by hand and by button, copies settings, and keeps an example from the person", async () => {
+    const { open, as } = await startDesk();
+    const { page } = await open("Ylva", {
+      at: `#/flags/zone-fares?in=production&for=account.id=%22A-17%22&for=trips=3&at=2026-12-09T12:00Z`,
+    });
+    await page.getByRole("button", { name: "Move rule “frequent travellers, one in ten” up" }).click();
+    await expect.poll(() => page.locator(".rule-name").first().textContent()).toContain("frequent travellers");
+    await page
+      .locator(".rule")
+      .nth(2)
+      .dragTo(page.locator(".rule").nth(0), { targetPosition: { x: 10, y: 8 } });
+    await expect.poll(() => page.locator(".rule-name").first().textContent()).toContain("everyone, step by step");
+    await page.getByRole("button", { name: "This must stay true: true for this person" }).click();
+    await expect.poll(() => page.locator(".examples li").count()).toBe(4);
+    await page.getByRole("button", { name: "Copy the settings of an environment" }).click();
+    await page.locator("select[name=like]").selectOption("staging");
+    await page.locator("select[name=to]").selectOption("local");
+    await page.getByRole("button", { name: "Into my draft" }).click();
+    await expect.poll(async () => (await as("Ylva").get("api/draft")).body.changes.length).toBe(4);
+    await page.getByRole("button", { name: "Look it through" }).click();
+    await page.getByRole("button", { name: /^Take back: zone-fares, settings/ }).click();
+    await expect.poll(async () => (await as("Ylva").get("api/draft")).body.changes.length).toBe(3);
+  });
+
+  it("adds pasted ids, and says how many are new, doubled and unreadable", async () => {
+    const { open, as } = await startDesk();
+    const { page } = await open("Ylva", { at: "#/cohorts" });
+    await page.getByRole("button", { name: "Add or take out ids of testers" }).click();
+    await page.locator("textarea[name=ids]").fill("name,id\nOda,A-17\nBo,A-1001\nBo,A-1001\nAnn,\n");
+    await page.getByLabel("Column").selectOption("id");
+    await page.getByText("2 ids, 1 of them not in the list, 1 written twice, 1 lines without an id").waitFor();
+    await page.getByRole("button", { name: "Into my draft" }).click();
+    await expect
+      .poll(async () => (await as("Ylva").get("api/draft")).body.changes[0]?.change)
+      .toMatchObject({ add: ["A-17", "A-1001"] });
+    await page.getByLabel("An id, to look for in testers").fill("A-17");
+    await page.keyboard.press("Enter");
+    await page.getByText("A-17 is in, by people.yaml:17.").waitFor();
+  });
+
+  it("is not offered to those who may not", async () => {
+    const { open } = await startDesk();
+    const { page } = await open("Runa", { at: "#/flags/zone-fares" });
+    await page.getByRole("heading", { name: "zone-fares", level: 2 }).waitFor();
+    expect(await page.getByRole("button", { name: /^(Change|Stop|Move|Add|Take)/ }).count()).toBe(0);
+  });
+});
+
+describe.skipIf(!hasChromium)("the stop", () => {
+  it("is two steps from a flag, seen by everybody at once, and ended by whoever may", async () => {
+    const { open, folder } = await startDesk();
+    const { page } = await open("Nils", { at: "#/flags/seat-map" });
+    const { page: theirs } = await open("Runa", { at: "#/windows" });
+    await theirs.getByRole("heading", { name: "winter", exact: true }).waitFor();
+    await page.getByRole("button", { name: "Stop seat-map" }).click();
+    await page.keyboard.type("the wrong deck");
+    await page.keyboard.press("Enter");
+    for (const each of [page, theirs]) await each.locator(".stopped").getByText("the wrong deck").waitFor();
+    expect(await theirs.getByRole("button", { name: "Start it again" }).count()).toBe(0);
+    expect(await readFile(join(folder, "suspended.yaml"), "utf8")).toContain("who: Nils");
+    await page.getByRole("button", { name: "Start it again" }).click();
+    await page.getByRole("button", { name: /^Yes, judge seat-map/ }).click();
+    for (const each of [page, theirs]) await expect.poll(() => each.locator(".stopped").count()).toBe(0);
+  });
+
+  it("works while the files are broken, and the page says that they are", async () => {
+    const { open, folder } = await startDesk();
+    const { page } = await open("Nils", { at: "#/flags/zone-fares" });
+    await page.getByRole("heading", { name: "zone-fares", level: 2 }).waitFor();
+    await writeFile(join(folder, "fares.yaml"), "flags: [");
+    await page.getByText("The files cannot be used as they stand").waitFor();
+    await page.getByRole("button", { name: "Stop zone-fares" }).click();
+    await page.keyboard.type("better safe");
+    await page.keyboard.press("Enter");
+    await page.locator(".stopped").getByText("better safe").waitFor();
+    await page.getByRole("link", { name: "See what is wrong" }).click();
+    await page.getByText("fares.yaml:1").first().waitFor();
+  });
+});
+
+describe.skipIf(!hasChromium)("what happens meanwhile", () => {
+  it("is seen at once: a saved file, and what another person writes", async () => {
+    const { open, folder, as } = await startDesk();
+    const { page } = await open("Runa", { at: "#/flags/zone-fares?in=production" });
+    await page.getByText("10% of people").first().waitFor();
+    await replace(join(folder, "fares.yaml"), "share: 10%", "share: 33%");
+    await page.getByText("33% of people").first().waitFor();
+    const tarn = as("Tarn");
+    await tarn.post("api/draft/add", { change: { change: "flag", flag: "zone-fares", rule: "2", share: "44%" } });
+    await tarn.post("api/draft/write", { ...(await tarn.get("api/draft/review")).body, note: "x" });
+    await page.getByText("44% of people").first().waitFor();
+  });
+
+  it("a desk that is gone is said, what one changes waits, and goes on when it is back", async () => {
+    const { open, kill, restart, as } = await startDesk();
+    const { page } = await open("Ylva", {
+      at: "#/flags/hold-minutes?in=production",
+      expected: /ERR_|Failed to load|failed$|503|404|403/,
+    });
+    await page.getByRole("heading", { name: "hold-minutes", level: 2 }).waitFor();
+    await kill();
+    await page.getByText("The desk is out of reach.").waitFor();
+    await page.getByRole("button", { name: "Take out example 3" }).click();
+    await page.getByText("1 more wait for the desk to be in reach.").waitFor();
+    await restart();
+    await expect.poll(async () => (await as("Ylva").get("api/draft")).body.changes.length).toBe(1);
+    await expect.poll(() => page.getByText("The desk is out of reach.").count()).toBe(0);
+    await page.getByRole("button", { name: "Stop hold-minutes" }).click();
+    await page.keyboard.type("after the restart");
+    await page.keyboard.press("Enter");
+    await page.locator(".stopped").getByText("after the restart").waitFor();
+  });
+
+  it("an empty folder and a version that is none are drawn, not left", async () => {
+    const { open } = await startDesk({ folder: await folderWith({}) });
+    const { page } = await open("Ylva", { at: "#/flags", expected: /404/ });
+    await page.getByRole("heading", { name: /No flag is defined|cannot be used/ }).waitFor();
+    await page.goto(page.url().replace(/#.*/, "#/flags?by=commit:nothing"));
+    await page.getByText("There is no such version to answer by.").waitFor();
+  });
+});
+
+describe.skipIf(!hasChromium)("anybody can use it", () => {
+  const sheets = [
+    `#/flags?in=every&${december}`,
+    `#/flags?in=production&people=passengers.csv&${december}`,
+    `#/flags/zone-fares?in=production&for=account.id=%22A-17%22&for=trips=104&${december}`,
+    `#/flags/seat-map?in=every&against=yes&other-in=staging`,
+    "#/cohorts?for=account.id=%22A-17%22",
+    "#/windows",
+    "#/attributes",
+    "#/coming",
+    "#/problems",
+    "#/review",
+  ];
+
+  it.each(["light", "dark"] as const)(
+    "has no fault that axe-core finds on any page, in %s colours",
+    async (colorScheme) => {
+      const { open, as } = await startDesk();
+      await as("Ylva").post("api/suspend", { flag: "storm-mode", note: "false alarm" });
+      await as("Ylva").post("api/draft/add", {
+        change: { change: "flag", flag: "zone-fares", rule: "2", share: "44%" },
+      });
+      const { page } = await open("Ylva", { colorScheme, at: sheets[0]! });
+      for (const sheet of sheets) {
+        await page.goto(page.url().replace(/#.*/, sheet));
+        await page.locator("main section, main article, main .whole").first().waitFor();
+        expect([sheet, await accessibilityFaults(page)]).toEqual([sheet, []]);
+      }
+      for (const name of ["For whom", "In which", "At which", "By which", "What is shown"]) {
+        await page.getByRole("button", { name }).first().click();
+        expect([name, await accessibilityFaults(page)]).toEqual([name, []]);
+      }
+      await page.goto(page.url().replace(/#.*/, "#/flags/zone-fares?by=draft&in=production"));
+      await page.getByRole("button", { name: "Change rule “frequent travellers, one in ten”" }).click();
+      await page.getByRole("button", { name: "Stop zone-fares" }).click();
+      await page.getByRole("textbox", { name: /For whom \(nothing/ }).waitFor();
+      await page.getByRole("textbox", { name: /For whom \(nothing/ }).pressSequentially(" and ");
+      expect(await accessibilityFaults(page)).toEqual([]);
+    },
+  );
+
+  it.each([390, 768, 1280, 1920])("needs no sideways scrolling at %d pixels", async (width) => {
+    const { open, as } = await startDesk();
+    await as("Ylva").post("api/draft/add", { change: { change: "flag", flag: "zone-fares", rule: "2", share: "44%" } });
+    const { page } = await open("Ylva", { viewport: { width, height: 844 }, at: sheets[0]! });
+    for (const sheet of sheets) {
+      await page.goto(page.url().replace(/#.*/, sheet));
+      await page.locator("main section, main article, main .whole").first().waitFor();
+      const overflow = await page.evaluate(
+        () => document.documentElement.scrollWidth - document.documentElement.clientWidth,
+      );
+      expect([sheet, overflow]).toEqual([sheet, 0]);
+    }
+  });
+
+  it("changes and writes a share by keyboard alone", async () => {
+    const { open, folder } = await startDesk();
+    const { page } = await open("Ylva", { at: "#/flags/zone-fares?in=production" });
+    await page.getByRole("heading", { name: "zone-fares", level: 2 }).waitFor();
+    const tabTo = async (wanted: string) => {
+      for (let i = 0; i < 90; i++) {
+        await page.keyboard.press("Tab");
+        const here = await page.evaluate(() => {
+          const { activeElement: element } = document;
+          return element?.getAttribute("aria-label") ?? element?.getAttribute("name") ?? element?.textContent ?? "";
+        });
+        if (here.startsWith(wanted)) return;
+      }
+      throw new Error(`the keyboard never came to ${wanted}`);
+    };
+    await tabTo("Change rule “frequent");
+    await page.keyboard.press("Enter");
+    await tabTo("share");
+    await page.keyboard.press("Control+A");
+    await page.keyboard.type("15%");
+    await tabTo("Into my draft");
+    await page.keyboard.press("Enter");
+    await page.getByText("My draft holds 1 change.").waitFor();
+    await tabTo("Look it through");
+    await page.keyboard.press("Enter");
+    await page.getByText("share raised from 10% to 15%").waitFor();
+    await tabTo("note");
+    await page.keyboard.type("by keyboard");
+    await tabTo("Write it");
+    await page.keyboard.press("Enter");
+    await page.getByRole("heading", { name: "It is written." }).waitFor();
+    expect(await readFile(join(folder, "fares.yaml"), "utf8")).toContain("share: 15%");
+  });
+});
+
+/** Flags of several kinds, so that rows are of several heights. */
+async function manyFlags(count: number): Promise<string> {
+  const flags = Array.from({ length: count }, (_, i) => [
+    `flag-${i}`,
+    {
+      about:
+        i % 3 === 0
+          ? `What number ${i} is for, in a sentence that may take more than a line of the page`
+          : `Number ${i}`,
+      safe: false,
+      rules: [{ name: "some", when: `trips > ${i % 300}`, share: `${i % 100}%`, by: "account.id", give: true }],
+    },
+  ]);
+  return folderWith({
+    "flags.json": JSON.stringify({
+      iudex: 1,
+      attributes: { trips: "number", "account.id": "text" },
+      flags: Object.fromEntries(flags),
+    }),
+  });
+}
