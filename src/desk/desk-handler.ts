@@ -4,6 +4,7 @@ import { Access } from "./access.ts";
 import { DeskFolder } from "./desk-folder.ts";
 import type { DeskOptions } from "./options.ts";
 import { deskRoutes } from "./routes.ts";
+import type { Visitor } from "./talk.ts";
 
 /**
  * A desk, mounted: a handler for servers that hand `(request, response)` around, and one in the style of the Fetch
@@ -34,12 +35,13 @@ interface MountedRequest extends IncomingMessage {
  */
 export function deskHandler<Request = IncomingMessage>(options: DeskOptions<Request>): Desk {
   const desk = new DeskFolder(options);
+  const failed = options.failed ?? (() => {});
   const app = deskRoutes({
     desk,
     access: new Access(options.hosts, options.secret),
     environment: options.environment,
     readOnly: options.readOnly === true,
-    failed: options.failed ?? (() => {}),
+    failed,
   });
 
   /** Answers a request whose path has lost what stands in front of the desk. */
@@ -50,7 +52,13 @@ export function deskHandler<Request = IncomingMessage>(options: DeskOptions<Requ
     // The addresses of the page are relative to its own.
     if (url.pathname === at)
       return new Response(undefined, { status: 308, headers: { location: `${at}/${url.search}` } });
-    const visitor = (await options.who(asker as Request)) ?? undefined;
+    let visitor: Visitor | undefined;
+    try {
+      visitor = (await options.who(asker as Request)) ?? undefined;
+    } catch (error) {
+      failed(error);
+      return unknown();
+    }
     url.pathname = url.pathname.slice(at.length);
     return app.fetch(new Request(url, request), { visitor });
   };
@@ -70,6 +78,11 @@ export function deskHandler<Request = IncomingMessage>(options: DeskOptions<Requ
     fetch: (request: globalThis.Request) => answer(request, request, trimmed(options.at ?? "")),
     close: () => desk.close(),
   });
+}
+
+/** Where it cannot be told who asks, nobody is answered. */
+function unknown(): Response {
+  return new Response("It cannot be told who you are.", { status: 500, headers: { "content-type": "text/plain" } });
 }
 
 /** `/desk` of `/desk/`, and nothing of `/`. */

@@ -6,6 +6,7 @@ import { addBookingRoutes, type Services } from "./booking-routes.js";
 import { catalogue } from "./catalogue.js";
 import { Clock } from "./clock.js";
 import { contextOf } from "./context.js";
+import { addCrewDesk } from "./crew-desk.js";
 import { addDeveloperRoutes } from "./developer-routes.js";
 import { addPage } from "./page.js";
 import { Store } from "./store.js";
@@ -65,6 +66,7 @@ export async function bookingService(options: BookingOptions): Promise<FastifyIn
   });
   addBookingRoutes(app, services);
   if (flags.allowsLocalOverrides) addDeveloperRoutes(app, services, options.flags);
+  await addCrewDesk(app, options.flags, environment);
   if (options.page !== undefined) await addPage(app, services, options.page);
   return app;
 }

@@ -4,11 +4,12 @@ import type { NodeGate } from "iudex/http";
 import type { BookingCatalogue } from "./catalogue.js";
 import type { Clock } from "./clock.js";
 import { signedInCookie } from "./context.js";
+import { deskPath } from "./crew-desk.js";
 import { type Party, type Quote, quoteByPortPair, quoteByZone } from "./fares.js";
 import { pageFlags } from "./page-catalogue.js";
 import type { Store } from "./store.js";
 import { type Crossing, crossingBy, crossingsOf } from "./timetable.js";
-import { travellerBy } from "./travellers.js";
+import { isCrew, travellerBy } from "./travellers.js";
 
 export interface Services {
   readonly flags: Flags<BookingCatalogue>;
@@ -42,6 +43,7 @@ function addSession(app: FastifyInstance, { clock, flags }: Services): void {
       traveller: traveller ? { id: traveller.account.id, name: traveller.name, plan: traveller.account.plan } : null,
       today: clock.today(),
       developer: flags.allowsLocalOverrides,
+      desk: traveller && isCrew(traveller) ? `${deskPath}/` : null,
     };
   });
   app.post<{ Body: { id: string } }>("/api/session", { schema: { body: signInBody } }, (request, reply) => {

@@ -16,6 +16,11 @@ export const travellers: readonly Traveller[] = [
   { name: "Runa", account: { id: "A-4", plan: "foot" }, email: "runa@post.example", trips: 7 },
 ];
 
+/** Whoever works for the line. */
+export function isCrew({ email, contractor = false }: Traveller): boolean {
+  return email.endsWith("@ternhaven.example") && !contractor;
+}
+
 export function travellerBy(id: string | undefined): Traveller | undefined {
   return travellers.find(({ account }) => account.id === id?.trim().toUpperCase());
 }

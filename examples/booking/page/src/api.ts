@@ -5,6 +5,8 @@ export interface Session {
   readonly traveller: { readonly id: string; readonly name: string; readonly plan: string } | null;
   readonly today: string;
   readonly developer: boolean;
+  /** Where the crew look at the flags; null for everybody else. */
+  readonly desk: string | null;
 }
 
 /** A sailing as the service knows it, with what it costs this party and which seats are gone. */

@@ -38,6 +38,7 @@ export function SignIn({ session, changed }: { session: Session; changed: () => 
         <span>
           {session.traveller.name}, {session.traveller.id}
         </span>
+        {session.desk && <a href={session.desk}>Flags</a>}
         <button type="button" class="plain" onClick={signOut}>
           Sign out
         </button>
