@@ -7,23 +7,11 @@ import type { Edit } from "../../src/tools/edit/edit.ts";
 import { editedData } from "../../src/tools/edit/edit.ts";
 import { editText } from "../../src/tools/edit/edit-text.ts";
 import { demoFolder } from "../support/folders.ts";
+import { layouts } from "../support/layouts.ts";
 
 const demo = readdirSync(demoFolder)
   .filter((file) => file.endsWith(".yaml"))
   .map((file) => [file, readFileSync(join(demoFolder, file), "utf8")] as const);
-
-/** Ways in which people lay their files out. */
-const layouts: readonly (readonly [string, (text: string) => string])[] = [
-  ["as it is", (text) => text],
-  ["with carriage returns", (text) => text.replaceAll("\n", "\r\n")],
-  ["without a last line break", (text) => text.trimEnd()],
-  ["with a comment behind every line", (text) => text.replace(/^(?!\s*#)(.*\S)$/gm, "$1 # so it is")],
-  ["with a comment above every line", (text) => text.replace(/^( *)(?=\S)/gm, "$1# see below\n$1")],
-  ["with blank lines", (text) => text.replace(/^(?= {2,6}\S)/gm, "\n")],
-  ["all in flow style", (text) => stringify(parseText("a.yaml", text).data, { collectionStyle: "flow", lineWidth: 0 })],
-  ["indented by four", (text) => stringify(parseText("a.yaml", text).data, { indent: 4, lineWidth: 0 })],
-  ["lists not indented", (text) => stringify(parseText("a.yaml", text).data, { indentSeq: false, lineWidth: 0 })],
-];
 
 interface Source {
   readonly flags?: Record<

@@ -15,7 +15,7 @@ export function editJson(text: string, edit: Edit): string | undefined {
         text,
       );
     case "remove":
-      return change(text, path, undefined, {});
+      return removeOnLine(text, path) ?? change(text, path, undefined, {});
     case "set":
       return insertOnLine(text, path, edit.value, edit.order ?? []) ?? change(text, path, edit.value, orderOf(edit));
   }
@@ -28,6 +28,9 @@ function orderOf({ path, order }: Extract<Edit, { edit: "set" }>) {
 
 function change(text: string, path: (string | number)[], value: unknown, options: object): string {
   const indent = /^[ \t]+/m.exec(text)?.[0] ?? "  ";
+  // What stands on one line stays there, as does what stands beside it: a formatter would lay the line out anew.
+  const holder = holderOf(text, path);
+  if (holder && !isOnLines(text, holder)) return applyEdits(text, modify(text, path, value, options));
   const formattingOptions = {
     insertSpaces: !indent.startsWith("\t"),
     tabSize: indent.startsWith("\t") ? 1 : indent.length,
@@ -36,9 +39,36 @@ function change(text: string, path: (string | number)[], value: unknown, options
   return applyEdits(text, modify(text, path, value, { formattingOptions, ...options }));
 }
 
+/** The nearest that is there of what is to hold the end of a path. */
+function holderOf(text: string, path: Path): Node | undefined {
+  for (let depth = path.length - 1; depth >= 0; depth--) {
+    const node = nodeAt(text, path.slice(0, depth));
+    if (node) return node;
+  }
+  return undefined;
+}
+
 function nodeAt(text: string, path: Path): Node | undefined {
   const root = parseTree(text);
   return root && findNodeAtLocation(root, [...path]);
+}
+
+/** A member of something that stands on one line goes with the comma that parts it from its neighbour. */
+function removeOnLine(text: string, path: Path): string | undefined {
+  const holder = nodeAt(text, path.slice(0, -1));
+  const value = nodeAt(text, path);
+  if (!holder?.children || !value || isOnLines(text, holder)) return undefined;
+  const members = holder.children;
+  const index = members.findIndex((each) => each === value.parent || each.offset === value.offset);
+  const [member, before, after] = [members[index], members[index - 1], members[index + 1]];
+  if (!member) return undefined;
+  const start = after || !before ? member.offset : before.offset + before.length;
+  const end = after ? after.offset : member.offset + member.length;
+  return text.slice(0, start) + text.slice(end);
+}
+
+function isOnLines(text: string, { offset, length }: Node): boolean {
+  return text.slice(offset, offset + length).includes("\n");
 }
 
 /** A new key of an object that stands on one line stays on that line. */
@@ -47,7 +77,7 @@ function insertOnLine(text: string, path: Path, value: unknown, order: readonly 
   const key = String(path.at(-1));
   const pairs = holder?.type === "object" ? (holder.children ?? []) : [];
   if (!holder || pairs.length === 0 || nodeAt(text, path)) return undefined;
-  if (text.slice(holder.offset, holder.offset + holder.length).includes("\n")) return undefined;
+  if (isOnLines(text, holder)) return undefined;
   const keys = pairs.map(({ children }) => String(children![0]!.value));
   const place = placeAmong(keys, key, order);
   const pair = `${JSON.stringify(key)}: ${JSON.stringify(value)}`;
