@@ -23,6 +23,7 @@ const names = [
   "start",
   "open",
   "bundle",
+  "desk",
   "check",
   "census",
 ];

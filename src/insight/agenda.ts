@@ -41,19 +41,36 @@ export interface AgendaOptions {
 
 /** The dated changes to come, in order: steps of rising shares, openings and closings of windows, reviews. */
 export function agendaOf(definitions: Definitions, { from, environment }: AgendaOptions): AgendaEntry[] {
-  const uses = new Graph(definitions).uses();
-  const entries: AgendaEntry[] = [];
-  for (const flag of definitions.flags.values()) {
-    entries.push(...risingEntries(flag, definitions, environment), ...reviewEntries(flag));
+  return new Agenda(definitions, environment).from(from);
+}
+
+/** The dated changes of a set, gathered once and asked for from any instant on. */
+export class Agenda {
+  readonly #ofFlags: readonly AgendaEntry[];
+  readonly #windows: readonly { readonly window: WindowDefinition; readonly flags: string[] }[];
+
+  /** @param environment one environment; every one if left out */
+  constructor(definitions: Definitions, environment?: string) {
+    const uses = definitions.windows.size === 0 ? new Map() : new Graph(definitions).uses();
+    this.#ofFlags = [...definitions.flags.values()].flatMap((flag) => [
+      ...risingEntries(flag, definitions, environment),
+      ...reviewEntries(flag),
+    ]);
+    this.#windows = [...definitions.windows.values()].map((window) => ({
+      window,
+      flags: [...flagsBehind([nodeKey("window", window.name)], uses)].sort(),
+    }));
   }
-  for (const window of definitions.windows.values()) {
-    const flags = [...flagsBehind([nodeKey("window", window.name)], uses)].sort();
-    entries.push(...windowEntries(window, from, flags));
+
+  /** @param at epoch milliseconds */
+  from(at: number): AgendaEntry[] {
+    const entries = [...this.#ofFlags];
+    for (const { window, flags } of this.#windows) entries.push(...windowEntries(window, at, flags));
+    const dayBegan = Math.floor(at / day) * day;
+    return entries
+      .filter((entry) => entry.at >= (entry.kind === "review" ? dayBegan : at))
+      .sort((a, b) => a.at - b.at || (a.name < b.name ? -1 : a.name > b.name ? 1 : 0));
   }
-  const dayBegan = Math.floor(from / day) * day;
-  return entries
-    .filter(({ at, kind }) => at >= (kind === "review" ? dayBegan : from))
-    .sort((a, b) => a.at - b.at || (a.name < b.name ? -1 : a.name > b.name ? 1 : 0));
 }
 
 const day = 86_400_000;
@@ -78,7 +95,8 @@ function risingEntries(flag: FlagDefinition, definitions: Definitions, environme
 
 function risingIn(flag: FlagDefinition, environment: string | undefined): AgendaEntry[] {
   return flagIn(flag, environment).rules.flatMap((rule) => {
-    const share = rule.division?.share;
+    // Most shares do not rise, and need not be resolved to know it.
+    const share = typeof rule.source.share === "object" ? rule.division?.share : undefined;
     if (!share?.rises) return [];
     const split = rule.division?.split;
     const gets = split

@@ -1,5 +1,5 @@
 // What a set says, to people: explanations, sentences, changes, census, agenda, leftovers.
-export { type AgendaEntry, type AgendaOptions, agendaOf } from "./agenda.ts";
+export { Agenda, type AgendaEntry, type AgendaOptions, agendaOf } from "./agenda.ts";
 export {
   type CauseCount,
   Census,

@@ -142,7 +142,7 @@ export class Graph {
         const known = uses.get(to) ?? [];
         uses.set(to, known);
         const use: Use = environment === undefined ? { user, name, where } : { user, name, where, environment };
-        if (!known.some((each) => each.user === user && each.name === name && sameSpot(each, use))) known.push(use);
+        if (!isNoted(known, use)) known.push(use);
       }
     };
     for (const name of this.#definitions.cohorts.keys()) note("cohort", name);
@@ -151,8 +151,14 @@ export class Graph {
   }
 }
 
-function sameSpot(a: Use, b: Use): boolean {
-  return a.where === b.where && a.environment === b.environment;
+/** Each user is gone through once, so that its places stand together at the end. */
+function isNoted(known: readonly Use[], { user, name, where, environment }: Use): boolean {
+  for (let i = known.length - 1; i >= 0; i--) {
+    const each = known[i]!;
+    if (each.user !== user || each.name !== name) return false;
+    if (each.where === where && each.environment === environment) return true;
+  }
+  return false;
 }
 
 function ruleAt(flag: FlagDefinition, environment: string | undefined, index: number): Pick<Rule, "number" | "name"> {

@@ -38,6 +38,11 @@ export interface ReadOptions {
   readonly suspended?: Document | undefined;
   /** True when some file could not be parsed: names that it may hold are then not reported as unknown. */
   readonly incomplete?: boolean | undefined;
+  /**
+   * True of files that were read and checked before, by the same edition of this library: that names exist, types fit and
+   * nothing goes in a circle is not looked at once more.
+   */
+  readonly alreadyChecked?: boolean | undefined;
   /** What earlier readings of these files found out; a reading of its own if left out. */
   readonly memory?: ReadingMemory | undefined;
 }
@@ -93,10 +98,12 @@ export function* readInSteps(
     suspensions: readSuspensions(options.suspended, problems),
     conditions: new ConditionBook(),
   });
-  const incomplete = options.incomplete === true || files.length < documents.length;
-  const scope = scopeOf(set, unreadOf(documents, set, incomplete, problems));
-  const referring = yield* checkMeaning(set, scope, memories, problems);
-  yield* findCircles(new Graph(set), set.cohorts.keys(), referring, problems);
+  if (!options.alreadyChecked) {
+    const incomplete = options.incomplete === true || files.length < documents.length;
+    const scope = scopeOf(set, unreadOf(documents, set, incomplete, problems));
+    const referring = yield* checkMeaning(set, scope, memories, problems);
+    yield* findCircles(new Graph(set), set.cohorts.keys(), referring, problems);
+  }
   const { all, more, hasErrors } = problems;
   return { definitions: hasErrors ? undefined : set, suspensions: set.suspensions, problems: all, more };
 }

@@ -11,8 +11,9 @@ export function subjectPathOf(definitions: Definitions): readonly string[] {
   if (!path) {
     const counts = new Map<string, number>();
     for (const flag of definitions.flags.values()) {
-      const by = subjectOf(flag);
-      if (by !== "") counts.set(by, (counts.get(by) ?? 0) + 1);
+      const rules = flag.source.rules ?? [];
+      for (const by of [subjectOf(flag), ...rules.map((rule) => rule.by ?? "")])
+        if (by !== "") counts.set(by, (counts.get(by) ?? 0) + 1);
     }
     path = pathOf([...counts].sort((a, b) => b[1] - a[1])[0]?.[0] ?? "");
     paths.set(definitions, path);

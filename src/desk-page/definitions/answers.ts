@@ -1,5 +1,5 @@
 import { alikeIn, causeWords, describeFlagIn } from "../../insight/index.ts";
-import type { Verdict } from "../../judge/index.ts";
+import type { Outcome, Verdict } from "../../judge/index.ts";
 import { type Definitions, type FlagDefinition, holdsIn, type Suspension } from "../../model/index.ts";
 import { canonicalJson, show } from "../../values/index.ts";
 import type { Circumstances } from "../asking/question.ts";
@@ -35,7 +35,7 @@ export function partsOf(name: string, asked: Circumstances, set: ReadSet): reado
       words: sentence,
     }));
   }
-  const judge = (environment: string | undefined) => set.flagSet(environment).verdict(name, whom.context, { at })!;
+  const judge = (environment: string | undefined) => set.flagSet(environment).judge(name, whom.context, () => at)!;
   return alikeIn(environments, judge, likeness).map(({ environments: where, answer }) => ({
     environments: where,
     value: valueWords(answer),
@@ -43,7 +43,7 @@ export function partsOf(name: string, asked: Circumstances, set: ReadSet): reado
   }));
 }
 
-function likeness({ value, variant, cause, rule }: Verdict): string {
+function likeness({ value, variant, cause, rule }: Outcome): string {
   return canonicalJson({ value: value ?? null, variant: variant ?? null, cause, rule: rule ?? null });
 }
 

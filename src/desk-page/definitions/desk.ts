@@ -115,13 +115,18 @@ export function addressTo(shown: Shown): string {
   return addressOf({ ...question.value, shown }, isPrivateIn(standingSet()?.definitions));
 }
 
+let writing: ReturnType<typeof setTimeout> | undefined;
+
 function go(next: Question): void {
   const before = question.value;
   question.value = next;
   const address = addressOf(next, isPrivateIn(standingSet()?.definitions));
   earlier.set(address, next);
   const isTyping = before.shown.view === "flags" && next.shown.view === "flags";
-  if (address !== location.hash) history[isTyping ? "replaceState" : "pushState"](null, "", address);
+  clearTimeout(writing);
+  // The address can wait until one has typed.
+  if (isTyping) writing = setTimeout(() => history.replaceState(null, "", address), 200);
+  else if (address !== location.hash) history.pushState(null, "", address);
   void learnOf(next.asked);
   if (next.against) void learnOf(next.against);
 }

@@ -1,4 +1,5 @@
-import { type AgendaEntry, agendaOf } from "../../insight/index.ts";
+import { type Signal, signal } from "@preact/signals";
+import { Agenda, type AgendaEntry } from "../../insight/index.ts";
 import { conditionsOf, type Definitions, type FlagDefinition } from "../../model/index.ts";
 
 /** The flags of a set in order, and what they can be found by. */
@@ -37,22 +38,29 @@ export function indexOf(definitions: Definitions): FlagIndex {
   return index;
 }
 
-/** What is to come, as it was looked up last: dated changes do not come and go with every second. */
+/** What is to come from some instant on, and the next of each flag: its own, or that of a window that it goes by. */
 interface Outlook {
   readonly from: number;
   readonly entries: readonly AgendaEntry[];
   readonly byFlag: ReadonlyMap<string, AgendaEntry>;
 }
 
-const outlooks = new WeakMap<Definitions, Outlook>();
+/** The agenda of a set takes a while to gather; the page is drawn before it is there, and once more with it. */
+const agendas = new WeakMap<Definitions, Signal<Agenda | undefined>>();
+/** From the now of the days, and from the instant in question. */
+const mostOutlooks = 4;
+const outlooks = new WeakMap<Agenda, Outlook[]>();
 const fresh = 60_000;
+const none: Outlook = { from: 0, entries: [], byFlag: new Map() };
 
-/** The dated changes to come, and the next of each flag: its own, or that of a window that it goes by. */
+/** The dated changes to come; none while they are being gathered. */
 export function outlookOf(definitions: Definitions, at: number): Outlook {
-  const known = outlooks.get(definitions);
-  const passed = known?.entries.find(({ kind }) => kind !== "review")?.at ?? Number.POSITIVE_INFINITY;
-  if (known && at >= known.from && at - known.from < fresh && at < passed) return known;
-  const entries = agendaOf(definitions, { from: at });
+  const agenda = agendaOf(definitions).value;
+  if (!agenda) return none;
+  const kept = outlooks.get(agenda) ?? [];
+  const known = kept.find((each) => at >= each.from && at - each.from < fresh && at < nextOf(each));
+  if (known) return known;
+  const entries = agenda.from(at);
   const byFlag = new Map<string, AgendaEntry>();
   for (const entry of entries) {
     if (entry.kind === "review") continue;
@@ -60,6 +68,25 @@ export function outlookOf(definitions: Definitions, at: number): Outlook {
       if (!byFlag.has(flag)) byFlag.set(flag, entry);
   }
   const outlook = { from: at, entries, byFlag };
-  outlooks.set(definitions, outlook);
+  outlooks.set(agenda, [outlook, ...kept].slice(0, mostOutlooks));
   return outlook;
+}
+
+function agendaOf(definitions: Definitions): Signal<Agenda | undefined> {
+  let agenda = agendas.get(definitions);
+  if (!agenda) {
+    agenda = signal<Agenda | undefined>(undefined);
+    agendas.set(definitions, agenda);
+    const gathered = agenda;
+    requestAnimationFrame(() =>
+      setTimeout(() => {
+        gathered.value = new Agenda(definitions);
+      }),
+    );
+  }
+  return agenda;
+}
+
+function nextOf({ entries }: Outlook): number {
+  return entries.find(({ kind }) => kind !== "review")?.at ?? Number.POSITIVE_INFINITY;
 }

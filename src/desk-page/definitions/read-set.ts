@@ -45,6 +45,7 @@ export class ReadSet {
     const reading = readDefinitions(answer.documents.map(documentOf), {
       lists: (request) => lists.get(keyOf(request)) ?? { fault: { code: "list-missing", message: "It was not sent." } },
       suspended: answer.suspended && documentOf(answer.suspended),
+      alreadyChecked: true,
     });
     this.definitions = answer.documents.length > 0 ? reading.definitions : undefined;
   }

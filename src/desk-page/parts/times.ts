@@ -29,23 +29,32 @@ function shownZone(zone: string): string {
   return isZone(zone) ? zone : "UTC";
 }
 
+const formats = new Map<string, Intl.DateTimeFormat>();
+
+/** Making a format takes longer than a frame has for all of them, so that each is made once. */
+function formatFor(zone: string, kind: keyof typeof kinds): Intl.DateTimeFormat {
+  const key = `${kind} ${zone}`;
+  let format = formats.get(key);
+  if (!format) {
+    format = new Intl.DateTimeFormat("en-GB", { timeZone: zone, ...kinds[kind] });
+    formats.set(key, format);
+  }
+  return format;
+}
+
+const date = { day: "numeric", month: "short", year: "numeric" } as const;
+const kinds = {
+  moment: { weekday: "short", ...date, hour: "2-digit", minute: "2-digit" },
+  day: date,
+} as const satisfies Record<string, Intl.DateTimeFormatOptions>;
+
 /** `Fri 4 Dec 2026, 09:00`, in a zone. */
 export function showMoment(at: number, zone: string): string {
-  return new Intl.DateTimeFormat("en-GB", {
-    timeZone: zone,
-    weekday: "short",
-    day: "numeric",
-    month: "short",
-    year: "numeric",
-    hour: "2-digit",
-    minute: "2-digit",
-  }).format(at);
+  return formatFor(zone, "moment").format(at);
 }
 
 export function showDay(at: number, zone: string): string {
-  return new Intl.DateTimeFormat("en-GB", { timeZone: zone, day: "numeric", month: "short", year: "numeric" }).format(
-    at,
-  );
+  return formatFor(zone, "day").format(at);
 }
 
 /** As the commands write it, with the zone. */
@@ -53,9 +62,10 @@ export function showExactly(at: number, zone: string): string {
   return showInstant(at, zone);
 }
 
+const words = new Intl.RelativeTimeFormat("en", { numeric: "auto" });
+
 /** `in 3 days`, `2 hours ago`. */
 export function distance(milliseconds: number): string {
-  const words = new Intl.RelativeTimeFormat("en", { numeric: "auto" });
   const minutes = Math.round(milliseconds / 60_000);
   if (Math.abs(minutes) < 120) return words.format(minutes, "minute");
   const hours = Math.round(minutes / 60);

@@ -22,7 +22,7 @@ export function useWindowRows(count: number, above: number, keyOf: (index: numbe
   const options = {
     count,
     estimateSize: () => 92,
-    overscan: 6,
+    overscan: 3,
     scrollMargin: above,
     getItemKey: keyOf,
     getScrollElement: () => window,

@@ -47,8 +47,15 @@ export function formatCondition(trace: ConditionTrace, options: FormatOptions = 
   return new Formatter(options).condition(trace, "").join("\n");
 }
 
+/** What of a verdict says why. */
+interface CauseGiven {
+  readonly cause: Explanation["cause"];
+  readonly rule?: number | undefined;
+  readonly ruleName?: string | undefined;
+}
+
 /** Why a flag gives what it gives, in a few words: "rule 2 “frequent travellers” matches". */
-export function causeWords({ cause, rule, ruleName }: Pick<Explanation, "cause" | "rule" | "ruleName">): string {
+export function causeWords({ cause, rule, ruleName }: CauseGiven): string {
   switch (cause) {
     case "override":
       return "it is overridden";
