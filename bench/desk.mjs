@@ -27,7 +27,8 @@ export async function run() {
     const searched = await searching(lists.address);
     await lists.close();
     return [
-      timed("10,000 flags: from the first byte to the page in use", opened, 1_500),
+      // The first time is that of a browser that has just been started itself.
+      timed("10,000 flags: from the first byte to the page in use", opened.slice(1), 1_500),
       timed("10,000 flags: an answer to a keystroke in the search", typed, 50),
       timed("10,000 flags: an answer to a new question, for what is on screen", asked, 100),
       timed("an id searched in a CSV list of a million, with its line", searched.csv, 300),

@@ -1,6 +1,6 @@
 import { basename, resolve } from "node:path";
 import { checkDefinitions } from "../checks/index.ts";
-import { type Loaded, type LocatedProblem, locateProblems } from "../folder/index.ts";
+import { type Loaded, type LocatedProblem, locateProblems, versionOf } from "../folder/index.ts";
 import type { Definitions } from "../model/index.ts";
 import { DeskFault } from "./desk-fault.ts";
 import { Drafts } from "./drafts.ts";
@@ -59,8 +59,8 @@ export class DeskFolder {
   async version(by: string, { name }: Visitor): Promise<Version> {
     const standing = await this.standing();
     if (by !== "draft") return this.#sources!.version(by);
-    const { work, draft, version } = await this.worked(name);
-    return { version: `${version} ${draft.number}`, loaded: work.loaded, good: standing.good };
+    const { work } = await this.worked(name);
+    return { version: versionOf(work.loaded.content), loaded: work.loaded, good: standing.good };
   }
 
   /** Somebody's draft, worked out on the files as they stand. */

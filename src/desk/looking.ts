@@ -7,7 +7,7 @@ import { type DeskEnv, type DeskParts, mayOf } from "./answering.ts";
 import { census, positions } from "./counting.ts";
 import { DeskFault } from "./desk-fault.ts";
 import { fieldsOf } from "./requests.ts";
-import { setAnswer } from "./set-answer.ts";
+import { SetAnswers } from "./set-answer.ts";
 import type {
   HistoryAnswer,
   IdsAnswer,
@@ -15,17 +15,17 @@ import type {
   PeopleAnswer,
   ProblemsAnswer,
   SessionAnswer,
-  SetAnswer,
   Visitor,
 } from "./talk.ts";
 
 /** Everything that is only looked at. */
 export function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
   const { desk } = parts;
+  const answers = new SetAnswers();
   app.get("/api/session", async (c) => c.json<SessionAnswer>(await sessionOf(c.get("visitor"), parts)));
   app.get("/api/set", async (c) => {
     const version = await desk.version(c.req.query("by") ?? "files", c.get("visitor"));
-    return c.json<SetAnswer>(setAnswer(version));
+    return c.body(answers.of(version), 200, { "content-type": "application/json" });
   });
   app.get("/api/problems", async (c) => {
     const { loaded } = await desk.version(c.req.query("by") ?? "files", c.get("visitor"));

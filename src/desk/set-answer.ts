@@ -1,10 +1,29 @@
-import type { Loaded } from "../folder/index.ts";
+import { type Loaded, versionOf } from "../folder/index.ts";
 import type { Document } from "../source/index.ts";
 import type { Version } from "./sources.ts";
 import type { SentDocument, SentList, SetAnswer } from "./talk.ts";
 
+/** So many answers are kept as they are sent: every open page asks for the same. */
+const mostKept = 4;
+
+/** What browsers are sent of versions of the definitions, as JSON. */
+export class SetAnswers {
+  readonly #kept = new Map<string, string>();
+
+  of(version: Version): string {
+    const { good } = version;
+    const key = `${version.version} ${good ? versionOf(good.content) : ""}`;
+    const known = this.#kept.get(key);
+    if (known !== undefined) return known;
+    const text = JSON.stringify(setAnswer(version));
+    this.#kept.set(key, text);
+    if (this.#kept.size > mostKept) this.#kept.delete([...this.#kept.keys()][0]!);
+    return text;
+  }
+}
+
 /** The definitions as a browser reads them again. */
-export function setAnswer({ version, loaded, good }: Version): SetAnswer {
+function setAnswer({ version, loaded, good }: Version): SetAnswer {
   const shown = loaded.definitions ? loaded : good;
   const suspended = loaded.content.scan.suspended && loaded.content.files.get(loaded.content.scan.suspended.file);
   return {

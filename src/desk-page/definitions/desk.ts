@@ -37,6 +37,8 @@ export const draftNumber: Signal<number> = signal(0);
 const moment: ReadonlySignal<number> = computed(() => Math.floor(now.value / 5_000) * 5_000);
 
 const held = new Map<string, Signal<Held>>();
+/** The first fetching of each version. */
+const fetching = new Map<string, Promise<void>>();
 
 /** How many versions are kept in the browser. */
 const mostHeld = 6;
@@ -53,7 +55,7 @@ export function versionBy(by: string): Signal<Held> {
     found = signal<Held>({ state: "loading", before: undefined });
     held.set(by, found);
     for (const [key] of held) if (held.size > mostHeld && key !== "files" && key !== by) held.delete(key);
-    void fetchVersion(by, found);
+    fetching.set(by, fetchVersion(by, found));
   }
   return found;
 }
@@ -158,6 +160,8 @@ function firstEnvironment(): string | undefined {
 
 /** Opens the page: who it serves, the definitions, and what happens to them from now on. */
 export async function openDesk(): Promise<void> {
+  // Both are asked for at once: the second takes the longer.
+  versionBy("files");
   try {
     session.value = await openSession();
   } catch (error) {
@@ -167,7 +171,9 @@ export async function openDesk(): Promise<void> {
   }
   closed.value = undefined;
   const files = versionBy("files");
-  if (files.value.state === "loading" && files.value.before === undefined) await fetchVersion("files", files);
+  await fetching.get("files");
+  // It was asked for before anybody was let in.
+  if (files.peek().state === "failed") await fetchVersion("files", files);
   arrive();
   addEventListener("hashchange", arrive);
   addEventListener("popstate", arrive);
