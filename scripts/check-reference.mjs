@@ -2,6 +2,7 @@
 import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { deskSchema } from "./reference/desk-schema.mjs";
 import { writeReference } from "./reference/typedoc.mjs";
 import { root } from "./setup.mjs";
 
@@ -13,6 +14,8 @@ for (const page of new Set([...written.keys(), ...standing.keys()])) {
     faults.push(`docs/api/${page} is not what the sources say: npm run generate`);
 }
 rmSync(fresh, { recursive: true });
+if (deskSchema() !== readFileSync(join(root, "desk.schema.json"), "utf8"))
+  faults.push("desk.schema.json is not what the sources say: npm run generate");
 for (const fault of faults) console.error(fault);
 console.log(faults.length === 0 ? `${written.size} pages, each as the sources say.` : "");
 process.exitCode = faults.length > 0 ? 1 : 0;

@@ -12,7 +12,7 @@ const checks = [
   [
     "package types",
     "attw",
-    ["--pack", ".", "--quiet", "--exclude-entrypoints", "./schema.json", "./answers.schema.json"],
+    ["--pack", ".", "--quiet", "--exclude-entrypoints", "./schema.json", "./answers.schema.json", "./desk.schema.json"],
   ],
 ];
 for (const [what, tool, args] of checks) {

@@ -9,4 +9,6 @@ await ensureBuilt();
 for (const [file, text] of Object.entries(await generatedFiles())) await writeFile(join(root, file), text);
 // What it needs may only just have been installed.
 const { writeReference } = await import("./reference/typedoc.mjs");
+const { deskSchema } = await import("./reference/desk-schema.mjs");
+await writeFile(join(root, "desk.schema.json"), deskSchema());
 for (const fault of await writeReference(join(root, "docs/api"))) console.error(fault);

@@ -4,7 +4,7 @@
  * @module iudex/core
  */
 export { type CheckOptions, checkDefinitions } from "./checks/index.ts";
-export { IdSet } from "./ids/index.ts";
+export { type IdLookup, IdSet } from "./ids/index.ts";
 export {
   type ConditionExplanation,
   type ConditionTrace,

@@ -3,4 +3,12 @@
  *
  * @module iudex/desk
  */
-export { type Desk, type DeskOptions, deskHandler, type Permission, type Visitor } from "./desk/index.ts";
+export {
+  type Desk,
+  type DeskOptions,
+  type DeskRecord,
+  type DeskShelf,
+  deskHandler,
+  type Permission,
+  type Visitor,
+} from "./desk/index.ts";

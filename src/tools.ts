@@ -23,6 +23,7 @@ export {
   leftoversOf,
   type Move,
   type PartChange,
+  type PositionCounts,
   type ValueCount,
 } from "./insight/index.ts";
 export { flagsBehind, Graph, type NodeKey, type NodeKind, type Reference, type Use } from "./model/index.ts";

@@ -26,6 +26,7 @@ const smallSet = 2_000;
 export interface IdLookup {
   /** How many different ids there are. */
   readonly size: number;
+  /** Whether the id is one of them. */
   has(id: string): boolean;
   /** All of them, where they are so few that they are kept as texts. */
   few(): readonly string[] | undefined;

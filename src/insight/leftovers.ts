@@ -24,15 +24,18 @@ export interface LeftoverOptions {
   readonly at: number;
   /** The flags that the code names; undefined when nobody looked. */
   readonly namedInCode?: ReadonlySet<string> | undefined;
+  /** Only these flags; every one if left out. */
+  readonly flags?: readonly string[] | undefined;
 }
 
 /**
  * Flags to remove: past their review date; passing ones that give everyone the same value in every environment, from
  * now on; and those that no code names.
  */
-export function leftoversOf(definitions: Definitions, { at, namedInCode }: LeftoverOptions): Leftover[] {
+export function leftoversOf(definitions: Definitions, { at, namedInCode, flags }: LeftoverOptions): Leftover[] {
   const leftovers: Leftover[] = [];
-  for (const flag of definitions.flags.values()) {
+  const asked = flags?.flatMap((name) => definitions.flags.get(name) ?? []) ?? definitions.flags.values();
+  for (const flag of asked) {
     const { owner, lifespan, "review-by": reviewBy } = flag.source;
     const reasons: LeftoverReason[] = [];
     const decided = lifespan === "passing" ? decidedFor(flag, definitions, at) : undefined;

@@ -3,10 +3,12 @@ import { type FlagDefinition, flagIn } from "../../model/index.ts";
 import { type Filter, filters, type Question, type Shown } from "../asking/question.ts";
 import { differs, overdueSince, stopOf } from "../definitions/answers.ts";
 import { instantOf, question, setFor, show } from "../definitions/desk.ts";
+import { canChangeHere } from "../definitions/draft.ts";
 import { indexOf, outlookOf } from "../definitions/flag-index.ts";
 import type { ReadSet } from "../definitions/read-set.ts";
 import { useWindowRows } from "../parts/use-window-rows.ts";
 import { FlagRow } from "./flag-row.tsx";
+import { NewFlag } from "./new-flag.tsx";
 
 type FlagsShown = Extract<Shown, { view: "flags" }>;
 
@@ -70,6 +72,11 @@ export function AllFlags({ set, shown }: { readonly set: ReadSet; readonly shown
           </span>
         </form>
       </search>
+      {canChangeHere() && (
+        <div class="doings">
+          <NewFlag set={set} />
+        </div>
+      )}
       {flags.length === 0 ? (
         <p class="whole">
           No flag fits.{" "}

@@ -13,14 +13,12 @@ export interface CommitRequest {
   readonly author?: string | undefined;
 }
 
-type Files = readonly Pick<FileChange, "file">[];
-
 /**
  * A commit takes in whole files, so one that holds changes of somebody else is not begun.
  *
  * @throws {ToolError} that says so
  */
-export async function refuseUncommitted(folder: string, files: Files): Promise<void> {
+export async function refuseUncommitted(folder: string, files: readonly Pick<FileChange, "file">[]): Promise<void> {
   const git = await Git.around(folder);
   for (const { file } of files) {
     const status = await git.run("status", "--porcelain", "--", pathIn(git, file));
@@ -37,7 +35,11 @@ export async function refuseUncommitted(folder: string, files: Files): Promise<v
  *
  * @throws {ToolError} that says so where the files were written and git would not have them
  */
-export async function commitChange(folder: string, files: Files, { message, author }: CommitRequest): Promise<string> {
+export async function commitChange(
+  folder: string,
+  files: readonly Pick<FileChange, "file">[],
+  { message, author }: CommitRequest,
+): Promise<string> {
   try {
     const git = await Git.around(folder);
     const paths = files.map(({ file }) => pathIn(git, file));

@@ -35,6 +35,7 @@ export class Workplace {
     this.texts = texts;
   }
 
+  /** A folder as it was read, with no change yet. */
   static of(loaded: Loaded): Workplace {
     return new Workplace(loaded, new Map());
   }

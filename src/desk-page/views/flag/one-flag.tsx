@@ -1,5 +1,5 @@
 import { Examples } from "../../../checks/index.ts";
-import { alikeIn, explain } from "../../../insight/index.ts";
+import { alikeIn, explain, leftoversOf } from "../../../insight/index.ts";
 import { type FlagDefinition, flagIn, Graph, type NodeKey } from "../../../model/index.ts";
 import { show } from "../../../values/index.ts";
 import type { Circumstances } from "../../asking/question.ts";
@@ -52,6 +52,7 @@ export function OneFlag({ set, name }: { readonly set: ReadSet; readonly name: s
         <Rules flag={flag} asked={asked} set={set} />
         <ExampleList flag={flag} set={set} />
         <Uses flag={flag} set={set} />
+        <Leftover flag={flag} set={set} />
         {session.value?.hasHistory && (
           <section class="part" aria-label="What was">
             <h3>What was</h3>
@@ -90,6 +91,26 @@ function Particulars({ flag }: { readonly flag: FlagDefinition }) {
         </div>
       ))}
     </dl>
+  );
+}
+
+/** Whether the time of a flag may have come. */
+function Leftover({ flag, set }: { readonly flag: FlagDefinition; readonly set: ReadSet }) {
+  const at = instantOf(question.value.asked);
+  const [found] = leftoversOf(set.definitions!, { at, flags: [flag.name] });
+  if (!found) return null;
+  const { reasons, decided, decidedWith = [] } = found;
+  return (
+    <section class="part" aria-label="Whether its time has come">
+      <h3>Its time may have come</h3>
+      {reasons.includes("past-review") && <p>It was to be looked at again by {found.reviewBy}.</p>}
+      {reasons.includes("decided") && (
+        <p>
+          It gives <b>{show(decided, 80)}</b> to everybody, in every environment, from now on
+          {decidedWith.length > 0 && `, as far as they have ${decidedWith.join(" and ")}`}.
+        </p>
+      )}
+    </section>
   );
 }
 
