@@ -52,6 +52,7 @@ it.each([
   "docs/http.md",
   "docs/page.md",
   "docs/fleet.md",
+  "docs/desk.md",
 ])("%s shows TypeScript that the type checker takes as it stands", async (page) => {
   const text = await readFile(join(projectRoot, page), "utf8");
   const snippets = [...text.matchAll(/```tsx?\n([\s\S]*?)```/g)].map(([, code]) => code!);

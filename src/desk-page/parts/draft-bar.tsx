@@ -26,9 +26,11 @@ export function DraftBar() {
         <button type="button" class="quiet" onClick={() => askFor({ by: isBy ? "files" : "draft" })}>
           {isBy ? "Answer by the files" : "Answer by my draft"}
         </button>
-        <button type="button" class="act" onClick={() => show({ view: "review" })}>
-          Look it through
-        </button>
+        {question.value.shown.view !== "review" && (
+          <button type="button" class="act" onClick={() => show({ view: "review" })}>
+            Look it through
+          </button>
+        )}
       </p>
     </aside>
   );

@@ -94,7 +94,9 @@ function Coming({ flag, set, at }: { readonly flag: FlagDefinition; readonly set
       )}
       {flag.source.lifespan === "passing" && !overdue && flag.source["review-by"] && (
         <p>
-          <i>passing; review by {flag.source["review-by"]}</i>
+          <i>
+            passing; review by <span class="day">{flag.source["review-by"]}</span>
+          </i>
         </p>
       )}
     </div>

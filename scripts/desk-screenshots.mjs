@@ -1,0 +1,98 @@
+// Takes the pictures of the desk for docs/screenshots, in Debian's Chromium. Usage:
+// node scripts/desk-screenshots.mjs [FOLDER]
+import { spawnSync } from "node:child_process";
+import { cp, mkdtemp, rm } from "node:fs/promises";
+import { createServer } from "node:http";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { chromium } from "playwright-core";
+import { findChromium } from "./chromium.mjs";
+import { ensureBuilt, ensureInstalled, root } from "./setup.mjs";
+
+ensureInstalled();
+await ensureBuilt();
+const { deskHandler } = await import("iudex/desk");
+const target = process.argv[2] ?? join(root, "docs/screenshots");
+const home = await mkdtemp(join(tmpdir(), "desk-"));
+const folder = join(home, "flags");
+await cp(join(root, "examples/ternhaven/flags"), folder, { recursive: true });
+for (const words of [
+  ["init", "--quiet"],
+  ["add", "--all"],
+  [
+    "-c",
+    "user.name=Ylva",
+    "-c",
+    "user.email=ylva@ternhaven.example",
+    "commit",
+    "--quiet",
+    "-m",
+    "The flags of the line",
+  ],
+])
+  spawnSync("git", words, { cwd: folder });
+
+const desk = deskHandler({
+  folder,
+  drafts: join(home, "drafts"),
+  environment: "production",
+  people: [join(root, "examples/ternhaven/people/passengers.csv")],
+  who: () => ({ name: "Ylva", may: ["look", "suspend", "change"] }),
+});
+const server = createServer(desk);
+await new Promise((done) => server.listen(0, "127.0.0.1", done));
+const address = `http://127.0.0.1:${server.address().port}/`;
+const browser = await chromium.launch({ executablePath: findChromium(), args: ["--no-sandbox", "--disable-gpu"] });
+
+async function open(question, options) {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, ...options });
+  const page = await context.newPage();
+  await page.goto(address + question);
+  await page.locator("main section, main article").first().waitFor();
+  return page;
+}
+
+async function shot(page, name) {
+  await page.waitForTimeout(900);
+  await page.screenshot({ path: join(target, `${name}.png`) });
+  console.log(join(target, `${name}.png`));
+}
+
+try {
+  const at = "at=2026-12-02T12:00Z";
+  await shot(await open(`#/flags?in=every&${at}`), "desk");
+  const person = "for=account.id%3D%22A-17%22&for=account.plan%3D%22vehicle%22&for=trips%3D104";
+  const why = await open(`#/flags/zone-fares?${person}&in=production&${at}`, {
+    viewport: { width: 1280, height: 1000 },
+  });
+  await shot(why, "desk-why");
+  const draft = await open(`#/flags/zone-fares?in=production&${at}`);
+  await draft.getByRole("button", { name: "Change rule “frequent travellers, one in ten”" }).click();
+  await draft.getByRole("slider", { name: "Share in percent" }).fill("40");
+  await draft
+    .getByText(/It takes \d+/)
+    .first()
+    .waitFor();
+  await draft.getByRole("button", { name: "Into my draft" }).click();
+  await draft.getByRole("button", { name: "Look it through" }).click();
+  await draft.getByText(/of 240 people/).waitFor();
+  await draft.getByLabel("Why is it changed?").fill("They have waited long enough");
+  await shot(draft, "desk-draft");
+  await fetch(`${address}api/session`)
+    .then((answer) => answer.json())
+    .then(({ token }) =>
+      fetch(`${address}api/suspend`, {
+        method: "POST",
+        headers: { "content-type": "application/json", "desk-token": token, origin: address.slice(0, -1) },
+        body: JSON.stringify({ flag: "seat-map", note: "passengers see the wrong deck" }),
+      }),
+    );
+  await shot(await open(`#/flags?people=passengers.csv&in=production&${at}`, { colorScheme: "dark" }), "desk-dark");
+  await shot(await open(`#/windows?in=production&${at}`, { viewport: { width: 390, height: 844 } }), "desk-small");
+} finally {
+  await browser.close();
+  await desk.close();
+  server.closeAllConnections();
+  server.close();
+  await rm(home, { recursive: true, force: true });
+}
