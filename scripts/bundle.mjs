@@ -35,6 +35,7 @@ const rarelyNeeded = [
   "proper-lockfile",
   "write-file-atomic",
   "json-schema-library",
+  "csv-stringify",
   "hono",
   "@hono/node-server",
 ];
