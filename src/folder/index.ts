@@ -1,4 +1,5 @@
 // A folder of files: found, read, parsed, located, kept.
+
 export { keyOf, knownKeyOf } from "./copy-file.ts";
 export { parseJson } from "./json.ts";
 export { type SchemaFile, schemaPort } from "./json-schemas.ts";
@@ -21,6 +22,7 @@ export { type LocalOverrides, readLocalOverrides } from "./local-overrides.ts";
 export { countOf, type LocatedProblem, type RelatedLocation } from "./located.ts";
 export { idsIn, packIds, resultOf } from "./packed-list.ts";
 export { parseText } from "./parse.ts";
+export { csvParser } from "./rarely.ts";
 export { decodeText, readText, reasonOf } from "./read-text.ts";
 export { type Paint, type RenderOptions, renderProblems, wrap } from "./render.ts";
 export { settleRevision } from "./revision.ts";

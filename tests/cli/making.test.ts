@@ -137,7 +137,7 @@ console.log(map, lanes, flags.value("hold-minutes", context), wrong !== undefine
     const home = await folderWith({});
     const { out } = await iudex("--help");
     const names = [...out.matchAll(/^ {2}([a-z]+) \[options\]/gm)].map(([, name]) => name!);
-    expect(names).toHaveLength(17);
+    expect(names).toHaveLength(18);
     expect((await iudex("help", "check")).out).toContain("--sarif");
     const key = {
       kty: "oct",
@@ -150,8 +150,8 @@ console.log(map, lanes, flags.value("hold-minutes", context), wrong !== undefine
       const page = (await iudex(name, "--help")).out;
       const example = new RegExp(`For example:\\n {2}iudex (${name}\\b.*)\\n`).exec(page)?.[1];
       expect([name, example]).toEqual([name, expect.any(String)]);
-      // It goes on until it is interrupted, which another test sees to.
-      if (name === "watch") continue;
+      // They go on until they are interrupted, which other tests see to.
+      if (name === "watch" || name === "desk") continue;
       const fault = await run("sh", ["-c", `node ${binary} ${example}`], { cwd: home }).then(
         () => undefined,
         // 1 is bad news, such as a leftover; 2 is wrong use.

@@ -1,9 +1,11 @@
 import { execFileSync } from "node:child_process";
 import { cp, mkdir, readFile, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
+import { folderShelf } from "iudex/fleet";
 import { describe, expect, it } from "vitest";
 import { type Asker, startDesk } from "../support/desk.ts";
 import { demoFolder, folderWith, replace } from "../support/folders.ts";
+import { keyPair } from "../support/shelves.ts";
 
 const raised = { change: "flag", flag: "zone-fares", rule: "frequent travellers, one in ten", share: "40%" };
 
@@ -311,6 +313,33 @@ describe("how it is recorded", () => {
     expect(git(folder, "show", `${body.branch}:fares.yaml`)).toBe(before.replace("share: 10%", "share: 40%"));
     expect(git(folder, "status", "--porcelain").trim()).toBe("");
     expect((await as("Ylva").get("api/draft")).body.changes).toEqual([]);
+  });
+
+  it("as the next edition of a shelf, a stop too; where the shelf is gone, the files are written and that is said", async () => {
+    const { key, keys } = await keyPair();
+    const home = await folderWith({});
+    const shelf = folderShelf(join(home, "shelf"));
+    const { as, folder } = await startDesk({ record: { shelf, key } });
+    const ylva = as("Ylva");
+    const first = await draftOf(ylva, raised);
+    expect((await ylva.post("api/draft/write", { ...first, note: "They have waited" })).body.edition).toBe(1);
+    expect((await as("Nils").post("api/suspend", { flag: "seat-map", note: "the wrong deck" })).body.edition).toBe(2);
+    const editions = [];
+    for await (const { number, by, note } of shelf.editions({ keys })) editions.push([number, by, note]);
+    expect(editions).toEqual([
+      [2, "Nils", "the wrong deck"],
+      [1, "Ylva", "They have waited"],
+    ]);
+    await rm(join(home, "shelf"), { recursive: true });
+    await writeFile(join(home, "shelf"), "no folder any more");
+    const second = await draftOf(ylva, { change: "flag", flag: "hold-minutes", owner: "quay-team" });
+    const failed = await ylva.post("api/draft/write", { ...second, note: "x" });
+    expect([failed.status, failed.body.title]).toEqual([
+      409,
+      expect.stringMatching(/^The files are written, but not published/),
+    ]);
+    expect(await readFile(join(folder, "fares.yaml"), "utf8")).toContain("owner: quay-team");
+    expect((await ylva.get("api/draft")).body.changes).toEqual([]);
   });
 
   it("is not begun where a commit would take in what somebody else left uncommitted", async () => {

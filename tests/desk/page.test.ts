@@ -104,6 +104,8 @@ describe.skipIf(!hasChromium)("the list", () => {
     await page.keyboard.press("Enter");
     await page.getByRole("heading", { name: "zone-fares", level: 2 }).waitFor();
     expect(page.url()).toContain("#/flags/zone-fares");
+    await page.goBack();
+    await expect.poll(() => page.getByLabel("Find").inputValue()).toBe("fares-team");
   });
 
   it("draws only what is in view of 10,000 flags, and finds among them", async () => {

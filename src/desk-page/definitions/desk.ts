@@ -117,7 +117,22 @@ export function addressTo(shown: Shown): string {
   return addressOf({ ...question.value, shown }, isPrivateIn(standingSet()?.definitions));
 }
 
-let writing: ReturnType<typeof setTimeout> | undefined;
+/** The address that is not written yet. */
+let waiting: string | undefined;
+let timer: ReturnType<typeof setTimeout> | undefined;
+
+function writeLater(address: string): void {
+  waiting = address;
+  clearTimeout(timer);
+  timer = setTimeout(writeNow, 200);
+}
+
+/** Before anything leads elsewhere: what was asked here stays in the history. */
+function writeNow(): void {
+  clearTimeout(timer);
+  if (waiting !== undefined) history.replaceState(null, "", waiting);
+  waiting = undefined;
+}
 
 function go(next: Question): void {
   const before = question.value;
@@ -125,10 +140,12 @@ function go(next: Question): void {
   const address = addressOf(next, isPrivateIn(standingSet()?.definitions));
   earlier.set(address, next);
   const isTyping = before.shown.view === "flags" && next.shown.view === "flags";
-  clearTimeout(writing);
   // The address can wait until one has typed.
-  if (isTyping) writing = setTimeout(() => history.replaceState(null, "", address), 200);
-  else if (address !== location.hash) history.pushState(null, "", address);
+  if (isTyping) writeLater(address);
+  else {
+    writeNow();
+    if (address !== location.hash) history.pushState(null, "", address);
+  }
   void learnOf(next.asked);
   if (next.against) void learnOf(next.against);
 }
@@ -175,6 +192,7 @@ export async function openDesk(): Promise<void> {
   // It was asked for before anybody was let in.
   if (files.peek().state === "failed") await fetchVersion("files", files);
   arrive();
+  addEventListener("click", writeNow, { capture: true });
   addEventListener("hashchange", arrive);
   addEventListener("popstate", arrive);
   setInterval(() => {

@@ -1,5 +1,5 @@
-import { CsvError, parse } from "csv-parse/sync";
 import { stringify } from "csv-stringify/sync";
+import { csvParser } from "../../folder/index.ts";
 import { sentenceList } from "../../values/index.ts";
 import { ToolError } from "../tool-error.ts";
 
@@ -62,6 +62,7 @@ function textRows(text: string): Rows {
 /** The rows of a CSV file by the bytes that each takes, so that what is kept is kept to the byte. */
 function csvRows(file: string, text: string, column: string | undefined): Rows {
   const bytes = Buffer.from(text);
+  const { CsvError, parse } = csvParser();
   let records: { record: string[]; info: { bytes: number } }[];
   try {
     // Lines are trimmed for comparing, as reading a list does, and kept as they are.

@@ -1,4 +1,4 @@
-import { CsvError, parse } from "csv-parse/sync";
+import { csvParser } from "../../folder/index.ts";
 
 /** The ids that a text holds, as somebody pasted or uploaded it. */
 export interface ReadIds {
@@ -29,6 +29,7 @@ export function readIdsIn(text: string, column?: string): ReadIds {
       [],
     );
   }
+  const { CsvError, parse } = csvParser();
   try {
     const records = parse(text, {
       trim: true,
