@@ -8,12 +8,13 @@ import { EventStreams } from "./event-streams.ts";
 import type { DeskOptions } from "./options.ts";
 import { PeopleFiles } from "./people-files.ts";
 import { Recorder } from "./record.ts";
+import { ShelfView } from "./shelf-view.ts";
 import { Sources, type Version } from "./sources.ts";
 import { Standing } from "./standing.ts";
 import type { StandingEvent, Visitor } from "./talk.ts";
 import { type WorkedDraft, WorkedDrafts } from "./worked-draft.ts";
 
-type FolderOptions = Pick<DeskOptions<never>, "folder" | "people" | "drafts" | "record">;
+type FolderOptions = Pick<DeskOptions<never>, "folder" | "people" | "drafts" | "record" | "shelf" | "keys">;
 
 /** A definition folder as a desk shows it: what stands, what stood, who listens. */
 export class DeskFolder {
@@ -21,6 +22,7 @@ export class DeskFolder {
   readonly streams = new EventStreams();
   readonly drafts: Drafts;
   readonly recorder: Recorder;
+  readonly shelf: ShelfView | undefined;
   readonly #folder: string;
   #opening: Promise<Standing> | undefined;
   #standing: Standing | undefined;
@@ -28,11 +30,12 @@ export class DeskFolder {
   #workedDrafts: WorkedDrafts | undefined;
   #closed = false;
 
-  constructor({ folder, people = [], drafts, record }: FolderOptions) {
+  constructor({ folder, people = [], drafts, record, ...shelf }: FolderOptions) {
     this.#folder = resolve(folder);
     this.people = new PeopleFiles(people);
     this.drafts = new Drafts(this.#folder, drafts);
     this.recorder = new Recorder(this.#folder, record);
+    this.shelf = ShelfView.of({ record, ...shelf });
   }
 
   /** The folder's name, for people. */
@@ -50,7 +53,7 @@ export class DeskFolder {
     }
     const standing = await this.#opening;
     this.#standing = standing;
-    this.#sources ??= new Sources(standing);
+    this.#sources ??= new Sources(standing, this.shelf);
     if (this.#closed) await standing.close();
     return standing;
   }

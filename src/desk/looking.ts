@@ -15,6 +15,7 @@ import type {
   PeopleAnswer,
   ProblemsAnswer,
   SessionAnswer,
+  ShelfAnswer,
   Visitor,
 } from "./talk.ts";
 
@@ -52,7 +53,7 @@ export function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
     const place = where ? whereListed(loaded) : undefined;
     const answers = ids.map(({ cohort, id }) => {
       const listed = holds(loaded.definitions, cohort, id);
-      const found = listed ? place?.(cohort, id) : undefined;
+      const found = listed ? placeIn(place, cohort, id) : undefined;
       return { cohort, id, listed, ...(found === undefined ? {} : { where: found }) };
     });
     return c.json<ListedAnswer>({ answers });
@@ -62,6 +63,10 @@ export function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
     const entries: HistoryEntry[] = [];
     for await (const entry of historyOf(folder, { flag: c.req.query("flag"), most: 30 })) entries.push(entry);
     return c.json<HistoryAnswer>({ entries });
+  });
+  app.get("/api/shelf", async (c) => {
+    if (!desk.shelf) throw new DeskFault(404, "The desk knows of no shelf.");
+    return c.json<ShelfAnswer>(await desk.shelf.answer());
   });
   app.post("/api/ids", async (c) => {
     const asked = fieldsOf(await c.req.json().catch(() => undefined));
@@ -90,10 +95,20 @@ async function sessionOf(visitor: Visitor, parts: DeskParts): Promise<SessionAns
     environment,
     people: desk.people.names,
     hasHistory: await desk.hasHistory(),
+    ...(desk.shelf ? { shelf: desk.shelf.called } : {}),
   };
 }
 
 function holds(definitions: Definitions, name: string, id: string): boolean {
   const cohort = definitions.cohorts.get(name);
   return cohort?.kind === "list" && isListed(cohort, id);
+}
+
+/** The lists of a commit or of an edition stand nowhere that they could be looked into. */
+function placeIn(place: ReturnType<typeof whereListed> | undefined, cohort: string, id: string): string | undefined {
+  try {
+    return place?.(cohort, id);
+  } catch {
+    return undefined;
+  }
 }

@@ -1,4 +1,5 @@
 import type { PublishKey, Shelf } from "../fleet/index.ts";
+import type { ShelfOptions } from "../runtime/index.ts";
 import type { Visitor } from "./talk.ts";
 
 /** How what is written at a desk is recorded. */
@@ -34,6 +35,10 @@ export interface DeskOptions<Request> {
    * branch of its own, which leaves the files as they are (a stop is written all the same). "files" if left out.
    */
   readonly record?: DeskRecord | undefined;
+  /** A shelf whose editions can be asked for, and whose followers are shown; that of `record` if left out. */
+  readonly shelf?: Shelf | undefined;
+  /** The public keys by which its editions are verified; without them nothing is. */
+  readonly keys?: ShelfOptions["keys"];
   /** Where drafts are kept; `$XDG_STATE_HOME/iudex/drafts` if left out. */
   readonly drafts?: string | undefined;
   /** What session tokens are made from, where several processes serve one desk; drawn at the start if left out. */

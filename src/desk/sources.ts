@@ -1,6 +1,7 @@
-import type { Loaded } from "../folder/index.ts";
+import { type Loaded, versionOf } from "../folder/index.ts";
 import { Git, loadCommit } from "../tools/index.ts";
 import { DeskFault } from "./desk-fault.ts";
+import type { ShelfView } from "./shelf-view.ts";
 import type { Standing } from "./standing.ts";
 
 /** A version of the definitions, with what stands in for it while it cannot be used. */
@@ -12,25 +13,29 @@ export interface Version {
 }
 
 /** So many earlier revisions are kept: moving between a few must not read them again. */
-const keptCommits = 4;
+const mostKept = 4;
 
-/** The versions of the definitions that can be asked for: `files`, or `commit:` and a revision of the repository. */
+/** The versions that can be asked for: `files`, `commit:` and a revision of the repository, `edition:` and a number. */
 export class Sources {
   readonly #standing: Standing;
-  readonly #commits = new Map<string, Promise<Loaded>>();
+  readonly #shelf: ShelfView | undefined;
+  /** Commits and editions, by what they are asked for as; neither ever changes. */
+  readonly #earlier = new Map<string, Promise<Loaded>>();
   #git: Promise<Git | undefined> | undefined;
 
-  constructor(standing: Standing) {
+  constructor(standing: Standing, shelf: ShelfView | undefined) {
     this.#standing = standing;
+    this.#shelf = shelf;
   }
 
   /** @throws {DeskFault} where there is no such version */
   async version(by: string): Promise<Version> {
     if (by === "files") return this.#standing;
+    const [, number] = /^edition:(\d{1,15})$/.exec(by) ?? [];
+    if (number !== undefined) return earlier(await this.#edition(Number(number)));
     const [, revision] = /^commit:(.+)$/s.exec(by) ?? [];
     if (revision === undefined) throw new DeskFault(400, `“${by}” is no version of the definitions.`, 'ask by "files"');
-    const loaded = await this.#commit(revision);
-    return { version: loaded.definitions?.revision ?? revision, loaded, good: undefined };
+    return earlier(await this.#commit(revision));
   }
 
   /** The repository around the folder; undefined where there is none. */
@@ -44,13 +49,26 @@ export class Sources {
     const commit = await git?.commit(revision);
     if (!git || commit === undefined)
       throw new DeskFault(404, `There is no revision “${revision}”.`, "write a commit, a branch or a tag");
-    let loaded = this.#commits.get(commit);
-    if (!loaded) {
-      loaded = loadCommit(git, commit);
-      loaded.catch(() => this.#commits.delete(commit));
-      this.#commits.set(commit, loaded);
-      if (this.#commits.size > keptCommits) this.#commits.delete([...this.#commits.keys()][0]!);
-    }
+    return this.#kept(commit, () => loadCommit(git, commit));
+  }
+
+  #edition(number: number): Promise<Loaded> {
+    const shelf = this.#shelf;
+    if (!shelf) throw new DeskFault(404, "The desk knows of no shelf.", "give it one: `shelf`, or `record`");
+    return this.#kept(`edition ${number}`, () => shelf.edition(number));
+  }
+
+  #kept(key: string, load: () => Promise<Loaded>): Promise<Loaded> {
+    const known = this.#earlier.get(key);
+    if (known) return known;
+    const loaded = load();
+    loaded.catch(() => this.#earlier.delete(key));
+    this.#earlier.set(key, loaded);
+    if (this.#earlier.size > mostKept) this.#earlier.delete([...this.#earlier.keys()][0]!);
     return loaded;
   }
+}
+
+function earlier(loaded: Loaded): Version {
+  return { version: versionOf(loaded.content), loaded, good: undefined };
 }

@@ -1,3 +1,4 @@
+import type { Follower } from "../fleet/index.ts";
 import type { LocatedProblem } from "../folder/index.ts";
 import type { CensusResult, PartChange, PositionCounts } from "../insight/index.ts";
 import type { Change, HistoryEntry, PeopleReach, ReadIds } from "../tools/index.ts";
@@ -29,6 +30,8 @@ export interface SessionAnswer {
   readonly people: readonly string[];
   /** True where the folder lies in a repository, so that earlier revisions can be asked for. */
   readonly hasHistory: boolean;
+  /** What the shelf is called whose editions can be asked for, where there is one. */
+  readonly shelf?: string;
 }
 
 /** A file as it was read. */
@@ -257,4 +260,22 @@ export interface IdsRequest {
 /** What was read of it, and how many of the ids a cohort's list holds already. */
 export interface IdsAnswer extends ReadIds {
   readonly held: number;
+}
+
+/** `GET api/shelf`: the editions of a shelf by meaning, newest first, and who follows it. */
+export interface ShelfAnswer {
+  readonly called: string;
+  readonly editions: readonly {
+    readonly number: number;
+    /** An instant of RFC 3339, by the publisher's clock. */
+    readonly published: string;
+    readonly by: string;
+    readonly note: string;
+    /** Whether it differs from the one before it in nothing but what is suspended. */
+    readonly suspending: boolean;
+    /** Left out where the one before it does not stand any more. */
+    readonly changes?: readonly PartChange[];
+  }[];
+  /** Left out for a shelf that has no roll-call. */
+  readonly followers?: readonly Follower[];
 }

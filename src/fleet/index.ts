@@ -2,6 +2,7 @@
 export type { Edition, EditionFile } from "./edition.ts";
 export { EditionFault, reasonOf, ShelfFault } from "./faults.ts";
 export { type GaugeMeter, type GaugeResult, type ObservableGauge, shelfGauges } from "./gauges.ts";
+export { loadEdition } from "./load-edition.ts";
 export {
   type FolderRequest,
   type Published,

@@ -120,7 +120,7 @@ function valueIn(text: string): unknown {
 }
 
 const places = ["cohorts", "windows", "attributes"] as const;
-const sheets = ["coming", "history", "problems", "review"] as const;
+const sheets = ["coming", "history", "problems", "review", "shelf"] as const;
 
 function shownIn(path: string, query: URLSearchParams): Shown {
   const [view = "", name] = path.split("/").map(decode);

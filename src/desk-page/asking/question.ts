@@ -22,7 +22,7 @@ export type Shown =
   | { readonly view: "flags"; readonly find: string; readonly only: Filter }
   | { readonly view: "flag"; readonly name: string }
   | { readonly view: "cohorts" | "windows" | "attributes"; readonly name: string | undefined }
-  | { readonly view: "coming" | "history" | "problems" | "review" };
+  | { readonly view: "coming" | "history" | "problems" | "review" | "shelf" };
 
 /** Which flags of all are shown. */
 export type Filter = "all" | "differing" | "changing" | "overdue" | "stopped";

@@ -8,6 +8,7 @@ import { OneFlag } from "./flag/one-flag.tsx";
 import { History } from "./history.tsx";
 import { Problems } from "./problems.tsx";
 import { Review } from "./review.tsx";
+import { ShelfSheet } from "./shelf-sheet.tsx";
 import { Windows } from "./windows.tsx";
 
 /** What the last word of the question asks to be shown. */
@@ -20,6 +21,8 @@ export function Sheet({ set }: { readonly set: ReadSet }) {
       return <OneFlag set={set} name={shown.name} key={shown.name} />;
     case "coming":
       return <Coming set={set} />;
+    case "shelf":
+      return <ShelfSheet />;
     case "review":
       return <Review />;
     case "cohorts":

@@ -17,7 +17,6 @@ export function byWords(by: string): string {
 
 /** By which version of the definitions it is answered. */
 export function ByPanel({ by, change }: ByPanelProps) {
-  const [revision, setRevision] = useState(by.startsWith("commit:") ? by.slice("commit:".length) : "");
   const mayDraft = session.value?.may.includes("change") === true;
   const hasHistory = session.value?.hasHistory === true;
   return (
@@ -37,37 +36,49 @@ export function ByPanel({ by, change }: ByPanelProps) {
           </span>
         </label>
       )}
-      {hasHistory && (
-        <form
-          onSubmit={(event) => {
-            event.preventDefault();
-            if (revision.trim() !== "") change(`commit:${revision.trim()}`);
-          }}
-        >
-          <label>
-            <input
-              type="radio"
-              name="version"
-              checked={by.startsWith("commit:")}
-              disabled={revision.trim() === ""}
-              onChange={() => change(`commit:${revision.trim()}`)}
-            />
-            <span>
-              <b>an earlier revision</b>{" "}
-              <input
-                type="text"
-                aria-label="Revision: a commit, a branch, a tag"
-                placeholder="HEAD~1"
-                value={revision}
-                onInput={(event) => setRevision(event.currentTarget.value)}
-              />{" "}
-              <button type="submit" class="quiet">
-                Go by it
-              </button>
-            </span>
-          </label>
-        </form>
+      {hasHistory && <Numbered by={by} kind="commit" label="an earlier revision" hint="HEAD~1" change={change} />}
+      {session.value?.shelf !== undefined && (
+        <Numbered by={by} kind="edition" label={`an edition of ${session.value.shelf}`} hint="41" change={change} />
       )}
     </fieldset>
+  );
+}
+
+interface NumberedProps extends ByPanelProps {
+  readonly kind: "commit" | "edition";
+  readonly label: string;
+  readonly hint: string;
+}
+
+/** A version that is asked for by its name: a revision of the repository, or an edition. */
+function Numbered({ by, kind, label, hint, change }: NumberedProps) {
+  const front = `${kind}:`;
+  const [name, setName] = useState(by.startsWith(front) ? by.slice(front.length) : "");
+  const wanted = name.trim();
+  const go = () => wanted !== "" && change(`${front}${wanted}`);
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        go();
+      }}
+    >
+      <label>
+        <input type="radio" name="version" checked={by.startsWith(front)} disabled={wanted === ""} onChange={go} />
+        <span>
+          <b>{label}</b>{" "}
+          <input
+            type="text"
+            aria-label={kind === "commit" ? "Revision: a commit, a branch, a tag" : "Number of the edition"}
+            placeholder={hint}
+            value={name}
+            onInput={(event) => setName(event.currentTarget.value)}
+          />{" "}
+          <button type="submit" class="quiet">
+            Go by it
+          </button>
+        </span>
+      </label>
+    </form>
   );
 }

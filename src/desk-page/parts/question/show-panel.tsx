@@ -20,6 +20,8 @@ export function shownWords(shown: Shown): string {
       return "what was";
     case "problems":
       return "what is wrong";
+    case "shelf":
+      return "the shelf, and who follows";
     case "review":
       return "my draft for review";
   }
@@ -32,12 +34,17 @@ const sheets: readonly { readonly shown: Shown; readonly about: string }[] = [
   { shown: { view: "attributes", name: undefined }, about: "what conditions can ask of a person" },
   { shown: { view: "coming" }, about: "what will change by itself" },
   { shown: { view: "history" }, about: "earlier changes, by meaning" },
+  { shown: { view: "shelf" }, about: "editions, and the processes that follow them" },
   { shown: { view: "problems" }, about: "what a check finds" },
 ];
 
 /** What the answer is about. */
 export function ShowPanel({ show }: { show(shown: Shown): void }) {
-  const offered = sheets.filter(({ shown }) => shown.view !== "history" || session.value?.hasHistory);
+  const isThere: Readonly<Record<string, boolean>> = {
+    history: session.value?.hasHistory === true,
+    shelf: session.value?.shelf !== undefined,
+  };
+  const offered = sheets.filter(({ shown }) => isThere[shown.view] ?? true);
   return (
     <nav class="choices" aria-label="What is shown">
       <p class="legend">Show what?</p>
