@@ -47,7 +47,7 @@ export function addChanging(app: Hono<DeskEnv>, parts: DeskParts): void {
   });
   app.get("/api/draft/review", async (c) => c.json<ReviewAnswer>(await review(await workedFor(c, desk), desk)));
   app.post("/api/draft/reach", async (c) => reach(c, desk, await workedFor(c, desk)));
-  app.post("/api/draft/write", (c) => write(c, desk));
+  app.post("/api/draft/write", (c) => write(c, parts));
 }
 
 function nameOf(c: Asked): string {
@@ -121,7 +121,8 @@ async function review({ draft, version, base, work, worked }: WorkedDraft, desk:
 }
 
 /** Writes what was reviewed. What does not fit stays in the draft; so does everything where the writing fails. */
-async function write(c: Asked, desk: DeskFolder): Promise<Response> {
+async function write(c: Asked, parts: DeskParts): Promise<Response> {
+  const { desk } = parts;
   const asked = fieldsOf(await c.req.json().catch(() => undefined));
   const [number, version, note] = [asked.number("number"), asked.text("version"), asked.text("note").trim()];
   const by = nameOf(c);
@@ -131,7 +132,7 @@ async function write(c: Asked, desk: DeskFolder): Promise<Response> {
   const { folder } = await desk.standing();
   let left: readonly DraftStep[] = [];
   const saying = (plan: Plan) => ({ by, note, message: messageOf(plan.changes, note) });
-  let aside: Awaited<ReturnType<typeof recorder.commitAside>> | undefined;
+  let aside: ReturnType<typeof recorder.commitAside> | undefined;
   const { plan, written } = await changeFolder({
     folder,
     at: Date.now(),
@@ -150,21 +151,21 @@ async function write(c: Asked, desk: DeskFolder): Promise<Response> {
       if (again) throw outdated();
       await recorder.check(plan);
       if (!recorder.isAside) return true;
-      aside = await recorder.commitAside(plan, saying(plan));
+      aside = recorder.commitAside(plan, saying(plan));
+      await aside;
       return false;
     },
   });
   const [fault] = plan.refused;
   if (fault) throw new DeskFault(409, `It would not be sound: ${fault.message}`, fault.help);
-  await desk.drafts.change(by, (steps) =>
-    steps.filter(({ id }) => left.some((each) => each.id === id) || isLater(id, draft.steps)),
-  );
-  const recorded = aside ?? (await recorder.record(plan, saying(plan)).finally(() => desk.refresh()));
+  const isDone = ({ id }: DraftStep) =>
+    draft.steps.some((step) => step.id === id) && !left.some((each) => each.id === id);
+  // It is written: what fails from here on takes nothing of that back, and what was written is no draft any more.
+  const recorded = await (aside ?? recorder.record(plan, saying(plan))).finally(async () => {
+    await desk.drafts.change(by, (steps) => steps.filter((step) => !isDone(step))).catch(parts.failed);
+    await desk.refresh();
+  });
   return c.json<ChangedAnswer>({ written: written || aside !== undefined, changes: plan.changes, ...recorded });
-}
-
-function isLater(id: number, steps: readonly DraftStep[]): boolean {
-  return !steps.some((step) => step.id === id);
 }
 
 function outdated(): DeskFault {

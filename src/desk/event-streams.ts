@@ -26,7 +26,7 @@ export class EventStreams {
     listen: (told: () => void) => () => void,
   ): Promise<void> {
     const write = async () => stream.writeSSE({ event: "standing", data: JSON.stringify(await now()) });
-    const silence = listen(() => void write());
+    const silence = listen(() => void write().catch(() => {}));
     const beat = setInterval(() => void stream.write(": still here\n\n"), heartbeat);
     beat.unref();
     let end: () => void = () => {};

@@ -9,7 +9,9 @@ export class PeopleFiles {
   readonly #paths: ReadonlyMap<string, string>;
 
   constructor(paths: readonly string[]) {
-    this.#paths = new Map(paths.map((path) => [basename(path), path]));
+    // Two files of one name are told apart by their paths.
+    const isShared = (path: string) => paths.filter((each) => basename(each) === basename(path)).length > 1;
+    this.#paths = new Map(paths.map((path) => [isShared(path) ? path : basename(path), path]));
   }
 
   get names(): readonly string[] {

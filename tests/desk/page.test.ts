@@ -267,6 +267,7 @@ describe.skipIf(!hasChromium)("what happens meanwhile", () => {
     await page.getByText("The desk is out of reach.").waitFor();
     await page.getByRole("button", { name: "Take out example 3" }).click();
     await page.getByText("1 more wait for the desk to be in reach.").waitFor();
+    expect(await page.evaluate(() => JSON.stringify({ ...localStorage }))).toContain("dropExample");
     await restart();
     await expect.poll(async () => (await as("Ylva").get("api/draft")).body.changes.length).toBe(1);
     await expect.poll(() => page.getByText("The desk is out of reach.").count()).toBe(0);

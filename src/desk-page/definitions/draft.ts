@@ -1,7 +1,11 @@
 import { effect, type Signal, signal } from "@preact/signals";
 import type { AddRequest, Change, DraftAnswer } from "../../desk/index.ts";
+import { parsePath } from "../../language/index.ts";
+import { putAt } from "../../model/index.ts";
+import { attributesOf } from "../asking/address.ts";
+import { isPrivateIn } from "../asking/private.ts";
 import { get, post, Unreachable } from "../service/ask.ts";
-import { askFor, connection, draftNumber, question, session } from "./desk.ts";
+import { askFor, connection, draftNumber, question, session, standingSet } from "./desk.ts";
 
 /** The draft as the desk worked it out last; undefined where there is none to be had. */
 export const draft: Signal<DraftAnswer | undefined> = signal(undefined);
@@ -55,12 +59,24 @@ export async function addChange(change: Change): Promise<NotTaken> {
     return undefined;
   } catch (error) {
     if (error instanceof Unreachable) {
-      unsent.value = [...unsent.value, change];
+      unsent.value = [...unsent.value, withoutPrivate(change)];
       return undefined;
     }
     const { message, help } = error as Error & { help?: string };
     return { message, help };
   }
+}
+
+/** What waits is kept by the browser, on disk, where private attributes have no place. */
+function withoutPrivate(change: Change): Change {
+  if (change.change !== "example" || !change.as) return change;
+  const isPrivate = isPrivateIn(standingSet()?.definitions);
+  const as: Record<string, unknown> = {};
+  for (const [attribute, value] of attributesOf(change.as)) {
+    const { path } = parsePath(attribute);
+    if (path && !isPrivate(attribute)) putAt(as, path, value);
+  }
+  return { ...change, as };
 }
 
 export async function dropChange(id: number): Promise<void> {
