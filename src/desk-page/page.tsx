@@ -3,6 +3,7 @@ import type { ReadSet } from "./definitions/read-set.ts";
 import { DaysLine } from "./parts/days-line.tsx";
 import { DraftBar } from "./parts/draft-bar.tsx";
 import { QuestionLine } from "./parts/question-line.tsx";
+import { StopByName } from "./parts/stop.tsx";
 import { Stopped } from "./parts/stopped.tsx";
 import { Problems } from "./views/problems.tsx";
 import { Sheet } from "./views/sheet.tsx";
@@ -108,6 +109,7 @@ function NothingToShow({ held }: { readonly held: Held }) {
         {count(held.set.errors, "error")} in <b>{session.value?.folder}</b>.{" "}
         <a href={addressTo({ view: "problems" })}>See what is wrong</a>
       </p>
+      {session.value?.may.includes("suspend") && <StopByName />}
     </div>
   );
 }

@@ -440,6 +440,27 @@ describe.skipIf(!hasChromium)("anybody can use it", () => {
   });
 });
 
+describe("the desk of the crew", () => {
+  it("is for whoever signed in with an address of the house, and nobody else is to know of it", async () => {
+    const { address } = await startBooking("production");
+    const as = (id: string) => fetch(`${address}/crew/flags/api/session`, { headers: { cookie: `traveller=${id}` } });
+    expect([(await as("A-17")).status, (await as("nobody")).status]).toEqual([404, 404]);
+    expect(await (await as("C-204")).json()).toMatchObject({ name: "Kari", environment: "production" });
+  });
+
+  it.skipIf(!hasChromium)("is a click away, and what is stopped there is stopped on the page", async () => {
+    const { open } = await startBooking("production");
+    const { page } = await open();
+    await signIn(page, "C-204");
+    await page.getByRole("link", { name: "Flags" }).click();
+    await page.getByRole("link", { name: "berth-view" }).click();
+    await page.getByRole("button", { name: "Stop berth-view" }).click();
+    await page.keyboard.type("not today");
+    await page.keyboard.press("Enter");
+    await page.locator(".stopped").getByText("not today").waitFor();
+  });
+});
+
 describe("the developer's routes", () => {
   const post = (url: string, body: unknown, headers: Record<string, string> = {}) =>
     new Promise<number>((resolve, reject) => {

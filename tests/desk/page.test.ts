@@ -234,6 +234,7 @@ describe.skipIf(!hasChromium)("the stop", () => {
     await page.getByRole("heading", { name: "zone-fares", level: 2 }).waitFor();
     await writeFile(join(folder, "fares.yaml"), "flags: [");
     await page.getByText("The files cannot be used as they stand").waitFor();
+    expect(await accessibilityFaults(page)).toEqual([]);
     await page.getByRole("button", { name: "Stop zone-fares" }).click();
     await page.keyboard.type("better safe");
     await page.keyboard.press("Enter");
@@ -265,6 +266,7 @@ describe.skipIf(!hasChromium)("what happens meanwhile", () => {
     await page.getByRole("heading", { name: "hold-minutes", level: 2 }).waitFor();
     await kill();
     await page.getByText("The desk is out of reach.").waitFor();
+    expect(await accessibilityFaults(page)).toEqual([]);
     await page.getByRole("button", { name: "Take out example 3" }).click();
     await page.getByText("1 more wait for the desk to be in reach.").waitFor();
     expect(await page.evaluate(() => JSON.stringify({ ...localStorage }))).toContain("dropExample");
@@ -277,12 +279,31 @@ describe.skipIf(!hasChromium)("what happens meanwhile", () => {
     await page.locator(".stopped").getByText("after the restart").waitFor();
   });
 
+  it("a folder that could never be used is said, and a flag can be stopped by its name", async () => {
+    const folder = await folderWith({
+      "good.yaml": "iudex: 1\nflags:\n  f: { safe: 1 }\n",
+      "broken.yaml": "flags: [",
+    });
+    const { open } = await startDesk({ folder });
+    const { page } = await open("Nils", { at: "#/flags" });
+    await page.getByRole("heading", { name: "The definitions cannot be used." }).waitFor();
+    expect(await accessibilityFaults(page)).toEqual([]);
+    await page.getByPlaceholder("its name").fill("f");
+    await page.getByRole("button", { name: "Stop f" }).click();
+    await page.keyboard.type("at once");
+    await page.keyboard.press("Enter");
+    await expect
+      .poll(() => readFile(join(folder, "suspended.yaml"), "utf8").catch(() => ""))
+      .toContain("note: at once");
+  });
+
   it("an empty folder and a version that is none are drawn, not left", async () => {
     const { open } = await startDesk({ folder: await folderWith({}) });
     const { page } = await open("Ylva", { at: "#/flags", expected: /404/ });
     await page.getByRole("heading", { name: /No flag is defined|cannot be used/ }).waitFor();
     await page.goto(page.url().replace(/#.*/, "#/flags?by=commit:nothing"));
     await page.getByText("There is no such version to answer by.").waitFor();
+    expect(await accessibilityFaults(page)).toEqual([]);
   });
 });
 

@@ -263,12 +263,11 @@ test("going back stays until another content comes; a stop counts at once and br
   await stopped;
   expect(flags.verdict("storm-mode", {})).toMatchObject({ cause: "suspended" });
   expect(flags.value("hold-minutes", freight)).toBe(120);
-  const forward = next(flags, "change");
   await holdFreight(folder, 129);
   await writeFile(join(folder, "suspended.yaml"), "iudex: 1\nsuspended:\n  storm-mode: { since: 2026-11-26T00:00Z }\n");
   await publishFolder(stand.shelf, { folder, by });
-  await forward;
-  expect(flags.value("hold-minutes", freight)).toBe(129);
+  // Going back is told of as well, so that the next event may not be this one's.
+  await expect.poll(() => flags.value("hold-minutes", freight)).toBe(129);
 });
 
 test.skipIf(!shelfKind("Redis").isHere)(

@@ -68,6 +68,26 @@ export function StopFlag({ flag }: { readonly flag: string }) {
   );
 }
 
+/** Stops a flag by its name, while nothing of the definitions can be shown. */
+export function StopByName() {
+  const [name, setName] = useState("");
+  return (
+    <div class="by-name">
+      <label>
+        A flag can be stopped all the same:{" "}
+        <input
+          type="text"
+          value={name}
+          placeholder="its name"
+          autocomplete="off"
+          onInput={(event) => setName(event.currentTarget.value)}
+        />
+      </label>
+      {name.trim() !== "" && <StopFlag key={name} flag={name.trim()} />}
+    </div>
+  );
+}
+
 /** Ends a stop: the flag is judged by its rules again. */
 export function StartAgain({ flag }: { readonly flag: string }) {
   const [isSure, setSure] = useState(false);
