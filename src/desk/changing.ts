@@ -1,4 +1,5 @@
 import type { Context, Hono } from "hono";
+import { versionOf } from "../folder/index.ts";
 import { parsePath } from "../language/index.ts";
 import type { Definitions } from "../model/index.ts";
 import {
@@ -137,6 +138,8 @@ async function write(c: Asked, parts: DeskParts): Promise<Response> {
     folder,
     at: Date.now(),
     change: async (work) => {
+      // What is read now may be newer than what the desk has heard of.
+      if (versionOf(work.loaded.content) !== version) throw outdated();
       const { work: done, worked } = await workOut(
         draft.steps.map(({ change }) => change),
         work,

@@ -75,7 +75,9 @@ async function page(c: Asked, name: string): Promise<Response> {
 }
 
 function askingOf(c: Asked) {
-  return { method: c.req.method, header: (name: string) => c.req.header(name) };
+  // A request of the Fetch standard says its host in the address.
+  const host = c.req.header("host") ?? new URL(c.req.url).host;
+  return { method: c.req.method, header: (name: string) => (name === "host" ? host : c.req.header(name)) };
 }
 
 function tooLarge(c: Asked): Response {

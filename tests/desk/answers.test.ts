@@ -224,6 +224,21 @@ describe("a draft", () => {
     ]);
   });
 
+  it("is not written over what was saved a moment ago, and nobody has looked at", async () => {
+    const { as, folder } = await startDesk();
+    const review = await draftOf(as("Ylva"), raised);
+    // So quickly that no watcher can have told of it.
+    const [, answer] = await Promise.all([
+      replace(join(folder, "fares.yaml"), "about: How long", "about: For how long"),
+      new Promise((done) => setTimeout(done, 20)).then(() =>
+        as("Ylva").post("api/draft/write", { ...review, note: "x" }),
+      ),
+    ]);
+    expect([answer.status, answer.body.detail]).toEqual([409, "look at the draft again"]);
+    const text = await readFile(join(folder, "fares.yaml"), "utf8");
+    expect([text.includes("share: 10%"), text.includes("For how long")]).toEqual([true, true]);
+  });
+
   it("that would break an example is not written", async () => {
     const { as, folder } = await startDesk();
     const before = await readFile(join(folder, "fares.yaml"), "utf8");

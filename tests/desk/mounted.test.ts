@@ -112,6 +112,14 @@ describe.each(Object.keys(servers))("behind %s", (name) => {
   });
 });
 
+it("takes the host of a request of the Fetch standard from its address", async () => {
+  const desk = deskHandler<Request>({ folder: await folderWith({}), at: "/desk", who: () => visitorOf("Ylva") });
+  onTestFinished(() => desk.close());
+  const statusAt = async (address: string) => (await desk.fetch(new Request(address))).status;
+  expect(await statusAt("http://localhost/desk/api/session")).toBe(200);
+  expect(await statusAt("http://harbour.example/desk/api/session")).toBe(421);
+});
+
 it("says a refusal of its own service, and not what it fails at inside", async () => {
   const failures: unknown[] = [];
   const who = (): Visitor => {
