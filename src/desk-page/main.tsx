@@ -1,6 +1,6 @@
 import { render } from "preact";
-import { openDesk } from "./definitions/desk.ts";
 import { keepDraft } from "./definitions/draft.ts";
+import { openDesk } from "./opening.ts";
 import { Page } from "./page.tsx";
 import "./styles/ground.css";
 import "./styles/question.css";

@@ -1,10 +1,13 @@
-import { addressTo, closed, connection, type Held, question, session, setFor, versionBy } from "./definitions/desk.ts";
+import { question } from "./asking/question-now.ts";
+import { addressTo } from "./definitions/asking.ts";
 import type { ReadSet } from "./definitions/read-set.ts";
+import { type Held, setFor, versionBy } from "./definitions/versions.ts";
 import { DaysLine } from "./parts/days-line.tsx";
 import { DraftBar } from "./parts/draft-bar.tsx";
 import { QuestionLine } from "./parts/question-line.tsx";
 import { StopByName } from "./parts/stop.tsx";
 import { Stopped } from "./parts/stopped.tsx";
+import { closed, connection, session } from "./service/session.ts";
 import { Problems } from "./views/problems.tsx";
 import { Sheet } from "./views/sheet.tsx";
 

@@ -25,7 +25,8 @@ describe("a reading that fails for a moment", () => {
       "ids.txt": "A-1\n",
     });
     const script = join(projectRoot, "tests/support/starved.mjs");
-    const { stdout } = await run("sh", ["-c", `ulimit -n 60; node ${script} ${folder} 4`]);
+    // Enough for the program to start with; all but four of them are then held.
+    const { stdout } = await run("sh", ["-c", `ulimit -n 120; node ${script} ${folder} 4`]);
     const [whole, starved, again] = JSON.parse(stdout) as { flags: number; codes: string[] }[];
     expect(whole).toEqual({ flags: 41, codes: [] });
     expect(starved).toEqual({

@@ -2,8 +2,8 @@ import { alikeIn, causeWords, describeFlagIn } from "../../insight/index.ts";
 import type { Outcome, Verdict } from "../../judge/index.ts";
 import { type Definitions, type FlagDefinition, holdsIn, type Suspension } from "../../model/index.ts";
 import { canonicalJson, show } from "../../values/index.ts";
+import { instantOf } from "../asking/clock.ts";
 import type { Circumstances } from "../asking/question.ts";
-import { instantOf } from "./desk.ts";
 import type { ReadSet } from "./read-set.ts";
 
 /** The answer to the question for one flag, once for all environments that share it. */

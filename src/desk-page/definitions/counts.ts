@@ -1,10 +1,10 @@
 import { type Signal, signal } from "@preact/signals";
 import type { CensusLine } from "../../desk/index.ts";
 import type { CensusResult } from "../../insight/index.ts";
+import { instantOf } from "../asking/clock.ts";
 import type { Circumstances } from "../asking/question.ts";
 import { postLines } from "../service/ask.ts";
 import { environmentsOf } from "./answers.ts";
-import { instantOf } from "./desk.ts";
 import type { ReadSet } from "./read-set.ts";
 
 /** How a file of people falls on a flag, while it is counted and afterwards. */

@@ -4,8 +4,11 @@ import { parsePath } from "../../language/index.ts";
 import { putAt } from "../../model/index.ts";
 import { attributesOf } from "../asking/address.ts";
 import { isPrivateIn } from "../asking/private.ts";
+import { question } from "../asking/question-now.ts";
 import { get, post, Unreachable } from "../service/ask.ts";
-import { askFor, connection, draftNumber, question, session, standingSet } from "./desk.ts";
+import { connection, draftNumber, session } from "../service/session.ts";
+import { askFor } from "./asking.ts";
+import { standingSet } from "./versions.ts";
 
 /** The draft as the desk worked it out last; undefined where there is none to be had. */
 export const draft: Signal<DraftAnswer | undefined> = signal(undefined);

@@ -1,7 +1,8 @@
 import { useId, useRef, useState } from "preact/hooks";
 import { completionsAt, conditionProblems } from "../../insight/index.ts";
 import type { Problem } from "../../problems/index.ts";
-import { question, setFor } from "../definitions/desk.ts";
+import { question } from "../asking/question-now.ts";
+import { setFor } from "../definitions/versions.ts";
 
 interface ConditionEditorProps {
   readonly name: string;

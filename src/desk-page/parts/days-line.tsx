@@ -1,6 +1,8 @@
 import { scaleTime } from "d3-scale";
 import type { AgendaEntry } from "../../insight/index.ts";
-import { askFor, instantOf, now, question } from "../definitions/desk.ts";
+import { instantOf, now } from "../asking/clock.ts";
+import { question } from "../asking/question-now.ts";
+import { askFor } from "../definitions/asking.ts";
 import { outlookOf } from "../definitions/flag-index.ts";
 import type { ReadSet } from "../definitions/read-set.ts";
 import { showDay, showMoment, zoneOf } from "./times.ts";

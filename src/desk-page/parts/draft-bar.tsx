@@ -1,4 +1,5 @@
-import { askFor, question, show } from "../definitions/desk.ts";
+import { question } from "../asking/question-now.ts";
+import { askFor, show } from "../definitions/asking.ts";
 import { draft, leftOut, unsent } from "../definitions/draft.ts";
 
 /** At the foot of every page while there is a draft: what it holds, and the way to it. */

@@ -1,4 +1,4 @@
-import { addressTo } from "../definitions/desk.ts";
+import { addressTo } from "../definitions/asking.ts";
 
 /** A flag's name, leading to it under the question as it is. */
 export function FlagLink({ name }: { readonly name: string }) {

@@ -1,9 +1,12 @@
 import { useSignal } from "@preact/signals";
 import type { ComponentChildren } from "preact";
 import { useEffect, useRef } from "preact/hooks";
+import { now } from "../asking/clock.ts";
 import { nameOfPerson } from "../asking/person.ts";
 import type { Circumstances, Question, Shown } from "../asking/question.ts";
-import { ask, now, question, standingSet } from "../definitions/desk.ts";
+import { question } from "../asking/question-now.ts";
+import { ask } from "../definitions/asking.ts";
+import { standingSet } from "../definitions/versions.ts";
 import { AtPanel } from "./question/at-panel.tsx";
 import { ByPanel, byWords } from "./question/by-panel.tsx";
 import { ForPanel } from "./question/for-panel.tsx";

@@ -4,7 +4,7 @@ import type { ShareTrace } from "../../insight/index.ts";
 import { printPath } from "../../language/index.ts";
 import { rangeAt, type Share } from "../../model/index.ts";
 import { showPercent, showRange } from "../../values/index.ts";
-import { standingSet } from "../definitions/desk.ts";
+import { standingSet } from "../definitions/versions.ts";
 import { distance, showMoment, zoneOf } from "./times.ts";
 
 interface ShareLineProps {

@@ -1,8 +1,10 @@
 import { useEffect, useState } from "preact/hooks";
 import type { PositionsLine, PositionsRequest } from "../../desk/index.ts";
 import type { PositionCounts } from "../../insight/index.ts";
-import { instantOf, question, session } from "../definitions/desk.ts";
+import { instantOf } from "../asking/clock.ts";
+import { question } from "../asking/question-now.ts";
 import { postLines } from "../service/ask.ts";
+import { session } from "../service/session.ts";
 
 interface ShareSliderProps {
   readonly flag: string;

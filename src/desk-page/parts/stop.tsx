@@ -1,6 +1,7 @@
 import { useRef, useState } from "preact/hooks";
 import type { ChangedAnswer } from "../../desk/index.ts";
-import { question, standingSet } from "../definitions/desk.ts";
+import { question } from "../asking/question-now.ts";
+import { standingSet } from "../definitions/versions.ts";
 import { post } from "../service/ask.ts";
 
 /** What came of asking the desk to do something. */

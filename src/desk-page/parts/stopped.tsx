@@ -1,4 +1,5 @@
-import { session, standingSet } from "../definitions/desk.ts";
+import { standingSet } from "../definitions/versions.ts";
+import { session } from "../service/session.ts";
 import { FlagLink } from "./flag-link.tsx";
 import { StartAgain } from "./stop.tsx";
 

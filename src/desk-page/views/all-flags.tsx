@@ -1,11 +1,14 @@
 import { useEffect, useLayoutEffect, useRef, useState } from "preact/hooks";
 import { type FlagDefinition, flagIn } from "../../model/index.ts";
+import { instantOf } from "../asking/clock.ts";
 import { type Filter, filters, type Question, type Shown } from "../asking/question.ts";
+import { question } from "../asking/question-now.ts";
 import { differs, overdueSince, stopOf } from "../definitions/answers.ts";
-import { instantOf, question, setFor, show } from "../definitions/desk.ts";
+import { show } from "../definitions/asking.ts";
 import { canChangeHere } from "../definitions/draft.ts";
 import { indexOf, outlookOf } from "../definitions/flag-index.ts";
 import type { ReadSet } from "../definitions/read-set.ts";
+import { setFor } from "../definitions/versions.ts";
 import { useWindowRows } from "../parts/use-window-rows.ts";
 import { FlagRow } from "./flag-row.tsx";
 import { NewFlag } from "./new-flag.tsx";

@@ -4,7 +4,7 @@ import { printPath } from "../../language/index.ts";
 import type { CohortDefinition, ListCohort } from "../../model/index.ts";
 import { showRange } from "../../values/index.ts";
 import { subjectPathOf } from "../asking/person.ts";
-import { question } from "../definitions/desk.ts";
+import { question } from "../asking/question-now.ts";
 import type { ReadSet } from "../definitions/read-set.ts";
 import { ChangeForm, Opening, textIn } from "../parts/change-form.tsx";
 import { ConditionField } from "../parts/condition-field.tsx";

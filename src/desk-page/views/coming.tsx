@@ -1,6 +1,8 @@
 import type { AgendaEntry } from "../../insight/index.ts";
 import { agendaOf } from "../../insight/index.ts";
-import { askFor, instantOf, question } from "../definitions/desk.ts";
+import { instantOf } from "../asking/clock.ts";
+import { question } from "../asking/question-now.ts";
+import { askFor } from "../definitions/asking.ts";
 import type { ReadSet } from "../definitions/read-set.ts";
 import { FlagLink } from "../parts/flag-link.tsx";
 import { distance, showDay, showMoment, zoneOf } from "../parts/times.ts";

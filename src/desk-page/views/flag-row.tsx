@@ -1,9 +1,11 @@
 import type { FlagDefinition } from "../../model/index.ts";
+import { instantOf } from "../asking/clock.ts";
 import type { Circumstances } from "../asking/question.ts";
+import { question } from "../asking/question-now.ts";
 import { overdueSince, type Part, partsOf, stopOf } from "../definitions/answers.ts";
-import { instantOf, question, setFor } from "../definitions/desk.ts";
 import { outlookOf } from "../definitions/flag-index.ts";
 import type { ReadSet } from "../definitions/read-set.ts";
+import { setFor } from "../definitions/versions.ts";
 import { CountedBars } from "../parts/counted-bars.tsx";
 import { FlagLink } from "../parts/flag-link.tsx";
 import { distance, showMoment, zoneOf } from "../parts/times.ts";

@@ -1,9 +1,11 @@
 import { useEffect, useState } from "preact/hooks";
 import type { HistoryAnswer } from "../../desk/index.ts";
-import { askFor, session, versionBy } from "../definitions/desk.ts";
+import { askFor } from "../definitions/asking.ts";
 import { addChange, canChangeHere, type NotTaken } from "../definitions/draft.ts";
+import { versionBy } from "../definitions/versions.ts";
 import { distance, showMoment, zoneOf } from "../parts/times.ts";
 import { get } from "../service/ask.ts";
+import { session } from "../service/session.ts";
 import { ChangeList } from "./review.tsx";
 
 /** Earlier changes by meaning, newest first: of everything, or of one flag. Each can be looked at, and put back. */

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "preact/hooks";
 import type { ProblemsAnswer } from "../../desk/index.ts";
-import { question, versionBy } from "../definitions/desk.ts";
+import { question } from "../asking/question-now.ts";
+import { versionBy } from "../definitions/versions.ts";
 import { get } from "../service/ask.ts";
 
 /** What a check finds, live. */

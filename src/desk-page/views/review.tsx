@@ -3,12 +3,16 @@ import type { ChangedAnswer, ReachLine, RecordWords, ReviewAnswer, WriteRequest 
 import type { Given, PartChange } from "../../insight/index.ts";
 import { ruleCalled } from "../../model/index.ts";
 import { changeWords, subjectOfChange } from "../asking/change-words.ts";
+import { instantOf } from "../asking/clock.ts";
 import { allFlags } from "../asking/question.ts";
+import { question } from "../asking/question-now.ts";
 import { environmentsOf, valueWords } from "../definitions/answers.ts";
-import { ask, draftNumber, instantOf, question, session, setFor, versionBy } from "../definitions/desk.ts";
+import { ask } from "../definitions/asking.ts";
 import { clearDraft, draft, dropChange, mayChange } from "../definitions/draft.ts";
+import { setFor, versionBy } from "../definitions/versions.ts";
 import { FlagLink } from "../parts/flag-link.tsx";
 import { get, post, postLines } from "../service/ask.ts";
+import { draftNumber, session } from "../service/session.ts";
 
 /** The draft before it is written: what it means, whom it reaches, what speaks against it, and why it is made. */
 export function Review() {

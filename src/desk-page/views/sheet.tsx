@@ -1,4 +1,4 @@
-import { question } from "../definitions/desk.ts";
+import { question } from "../asking/question-now.ts";
 import type { ReadSet } from "../definitions/read-set.ts";
 import { AllFlags } from "./all-flags.tsx";
 import { Attributes } from "./attributes.tsx";

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "preact/hooks";
 import type { ShelfAnswer } from "../../desk/index.ts";
-import { askFor, standingSet } from "../definitions/desk.ts";
+import { askFor } from "../definitions/asking.ts";
+import { standingSet } from "../definitions/versions.ts";
 import { distance, showMoment, zoneOf } from "../parts/times.ts";
 import { get } from "../service/ask.ts";
 import { ChangeList } from "./review.tsx";

@@ -1,5 +1,6 @@
 import { Graph, type WindowDefinition } from "../../model/index.ts";
-import { instantOf, question } from "../definitions/desk.ts";
+import { instantOf } from "../asking/clock.ts";
+import { question } from "../asking/question-now.ts";
 import type { ReadSet } from "../definitions/read-set.ts";
 import { distance, showMoment, zoneOf } from "../parts/times.ts";
 import { UsedBy } from "../parts/used-by.tsx";

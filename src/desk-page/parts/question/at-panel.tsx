@@ -1,6 +1,7 @@
 import { useState } from "preact/hooks";
 import { readInstant } from "../../../calendar/index.ts";
-import { now, standingSet } from "../../definitions/desk.ts";
+import { now } from "../../asking/clock.ts";
+import { standingSet } from "../../definitions/versions.ts";
 import { fieldOf, zoneOf } from "../times.ts";
 
 interface AtPanelProps {

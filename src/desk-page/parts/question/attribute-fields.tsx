@@ -3,7 +3,7 @@ import { readPath } from "../../../judge/index.ts";
 import { parsePath, printPath } from "../../../language/index.ts";
 import { type AttributeDefinition, putAt, readDeclared } from "../../../model/index.ts";
 import { attributesOf } from "../../asking/address.ts";
-import { standingSet } from "../../definitions/desk.ts";
+import { standingSet } from "../../definitions/versions.ts";
 
 interface AttributeFieldsProps {
   readonly context: Readonly<Record<string, unknown>>;

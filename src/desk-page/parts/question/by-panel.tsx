@@ -1,5 +1,5 @@
 import { useState } from "preact/hooks";
-import { draftNumber, session } from "../../definitions/desk.ts";
+import { draftNumber, session } from "../../service/session.ts";
 
 interface ByPanelProps {
   readonly by: string;

@@ -4,8 +4,9 @@ import { attributesOf } from "../../asking/address.ts";
 import { nameOfPerson } from "../../asking/person.ts";
 import { isPrivateIn } from "../../asking/private.ts";
 import { everyone, type Whom } from "../../asking/question.ts";
-import { session, standingSet } from "../../definitions/desk.ts";
+import { standingSet } from "../../definitions/versions.ts";
 import { post } from "../../service/ask.ts";
+import { session } from "../../service/session.ts";
 import { AttributeFields } from "./attribute-fields.tsx";
 
 interface ForPanelProps {

@@ -1,4 +1,4 @@
-import { standingSet } from "../../definitions/desk.ts";
+import { standingSet } from "../../definitions/versions.ts";
 
 interface InPanelProps {
   readonly environment: string | undefined;

@@ -1,5 +1,7 @@
 import { allFlags, type Shown } from "../../asking/question.ts";
-import { addressTo, question, session } from "../../definitions/desk.ts";
+import { question } from "../../asking/question-now.ts";
+import { addressTo } from "../../definitions/asking.ts";
+import { session } from "../../service/session.ts";
 
 /** What is shown, as the sentence calls it. */
 export function shownWords(shown: Shown): string {

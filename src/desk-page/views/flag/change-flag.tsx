@@ -1,8 +1,10 @@
 import { useState } from "preact/hooks";
 import { type FlagDefinition, flagIn } from "../../../model/index.ts";
+import { instantOf } from "../../asking/clock.ts";
+import { question } from "../../asking/question-now.ts";
 import { partsOf } from "../../definitions/answers.ts";
-import { instantOf, question, setFor } from "../../definitions/desk.ts";
 import { addChange, type NotTaken } from "../../definitions/draft.ts";
+import { setFor } from "../../definitions/versions.ts";
 import { ChangeForm, Opening, textIn } from "../../parts/change-form.tsx";
 import { ConditionField } from "../../parts/condition-field.tsx";
 import { giveWords, ValueField, WhereField } from "./change-rule.tsx";

@@ -1,9 +1,9 @@
 import { describeRule, type Explanation, type RuleStep } from "../../../insight/index.ts";
 import { type FlagDefinition, flagIn, type Rule } from "../../../model/index.ts";
 import { show } from "../../../values/index.ts";
+import { instantOf } from "../../asking/clock.ts";
 import type { Circumstances } from "../../asking/question.ts";
 import { countOf } from "../../definitions/counts.ts";
-import { instantOf } from "../../definitions/desk.ts";
 import { addChange, canChangeHere } from "../../definitions/draft.ts";
 import type { ReadSet } from "../../definitions/read-set.ts";
 import { ConditionText } from "../../parts/condition-text.tsx";
