@@ -10,8 +10,14 @@ export {
   agendaOf,
   type CauseCount,
   type CensusResult,
+  type Completion,
+  type Completions,
   compareSets,
+  completionsAt,
+  conditionProblems,
   type DivisionCount,
+  describeCohort,
+  describeFlagIn,
   type Expected,
   type ExpectedShare,
   type FlagReach,
@@ -24,6 +30,7 @@ export {
   type Move,
   type PartChange,
   type PositionCounts,
+  type SentenceIn,
   type ValueCount,
 } from "./insight/index.ts";
 export { flagsBehind, Graph, type NodeKey, type NodeKind, type Reference, type Use } from "./model/index.ts";
