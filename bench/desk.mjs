@@ -1,5 +1,5 @@
 // The desk on large folders, in real Chromium. Each figure is held against the time, or the size, that it may take.
-import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
+import { cpSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { createServer } from "node:http";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -18,6 +18,7 @@ export async function run() {
   try {
     const many = await serve(manyFlags(join(home, "flags")), home);
     const page = await (await browser.newContext()).newPage();
+    const saved = await saving(page, home);
     const opened = [];
     for (let i = 0; i < rounds; i++) opened.push(await inUseAfter(page, many.address));
     const typed = await page.evaluate(typing, rounds);
@@ -31,6 +32,7 @@ export async function run() {
       timed("10,000 flags: from the first byte to the page in use", opened.slice(1), 1_500),
       timed("10,000 flags: an answer to a keystroke in the search", typed, 50),
       timed("10,000 flags: an answer to a new question, for what is on screen", asked, 100),
+      timed("a saved file of the demo in the open page", saved, 500),
       timed("an id searched in a CSV list of a million, with its line", searched.csv, 300),
       timed("an id searched in a plain list of a million, with its line", searched.txt, 300),
       { name: `what is loaded first, brotli: ${size().toFixed(0)} kB`, ratio: size() / 180, atMost: 1 },
@@ -60,6 +62,27 @@ async function serve(folder, home) {
     server.close();
   };
   return { address, close };
+}
+
+/** From the moment when a file is written to that in which the page shows it. */
+async function saving(page, home) {
+  const folder = join(home, "demo");
+  cpSync(join(root, "examples/ternhaven/flags"), folder, { recursive: true });
+  const demo = await serve(folder, home);
+  await page.goto(`${demo.address}#/flags/zone-fares?in=production`);
+  await page.getByText("10% of people").first().waitFor();
+  const file = join(folder, "fares.yaml");
+  const text = readFileSync(file, "utf8");
+  const times = [];
+  for (const percent of [21, 22, 23, 24, 25]) {
+    const shown = page.waitForFunction((wanted) => document.body.textContent.includes(wanted), `${percent}% of people`);
+    const start = performance.now();
+    writeFileSync(file, text.replace("share: 10%", `share: ${percent}%`));
+    await shown;
+    times.push(performance.now() - start);
+  }
+  await demo.close();
+  return times;
 }
 
 async function inUseAfter(page, address) {

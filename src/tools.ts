@@ -3,6 +3,7 @@
  *
  * @module iudex/tools
  */
+export { type ExampleFault, Examples, type TriedExample } from "./checks/index.ts";
 export { type Loaded, type LocatedProblem, loadFolder, renderProblems } from "./folder/index.ts";
 export {
   type AgendaEntry,

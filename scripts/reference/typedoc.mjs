@@ -21,7 +21,14 @@ export async function writeReference(out) {
     excludePrivate: true,
     excludeExternals: true,
     // The tests of a condition's tree, and what a folder is read into: to be looked at, not to be made.
-    intentionallyNotExported: ["attributeTypes", "AttributeTest", "MembershipTest", "WindowTest", "FolderContent"],
+    intentionallyNotExported: [
+      "attributeTypes",
+      "AttributeTest",
+      "MembershipTest",
+      "WindowTest",
+      "FolderContent",
+      "ObjectType",
+    ],
     skipErrorChecking: true,
     gitRevision: "main",
     logLevel: "Warn",

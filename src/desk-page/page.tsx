@@ -7,7 +7,7 @@ import { DraftBar } from "./parts/draft-bar.tsx";
 import { QuestionLine } from "./parts/question-line.tsx";
 import { StopByName } from "./parts/stop.tsx";
 import { Stopped } from "./parts/stopped.tsx";
-import { closed, connection, session } from "./service/session.ts";
+import { closed, connection, session, unrecorded } from "./service/session.ts";
 import { Problems } from "./views/problems.tsx";
 import { Sheet } from "./views/sheet.tsx";
 
@@ -58,6 +58,20 @@ function Notices() {
         <p class="notice">
           <b>The desk is out of reach.</b> What is shown is what stood when it was last heard of. It is tried again by
           itself.
+        </p>
+      )}
+      {unrecorded.value !== undefined && (
+        <p class="notice">
+          <b>Something is left to be done by hand.</b> {unrecorded.value}{" "}
+          <button
+            type="button"
+            class="quiet"
+            onClick={() => {
+              unrecorded.value = undefined;
+            }}
+          >
+            I have seen it
+          </button>
         </p>
       )}
       {broken && (

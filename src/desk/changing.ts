@@ -19,7 +19,8 @@ import type { DeskFolder } from "./desk-folder.ts";
 import type { DraftStep } from "./drafts.ts";
 import { messageOf } from "./message.ts";
 import { readChange } from "./read-change.ts";
-import { fieldsOf } from "./requests.ts";
+import type { Recorded } from "./record.ts";
+import { fieldsIn } from "./requests.ts";
 import type { ChangedAnswer, DraftAnswer, DraftedChange, ReviewAnswer } from "./talk.ts";
 import type { WorkedDraft } from "./worked-draft.ts";
 
@@ -38,7 +39,7 @@ export function addChanging(app: Hono<DeskEnv>, parts: DeskParts): void {
   });
   app.post("/api/draft/add", (c) => add(c, desk));
   app.post("/api/draft/drop", async (c) => {
-    const id = fieldsOf(await c.req.json().catch(() => undefined)).number("id");
+    const id = (await fieldsIn(c)).number("id");
     await desk.drafts.change(nameOf(c), (steps) => steps.filter((step) => step.id !== id));
     return c.json<DraftAnswer>(answerOf(await workedFor(c, desk)));
   });
@@ -69,8 +70,7 @@ function drafted(id: number, { change, fault }: WorkedChange): DraftedChange {
 
 /** A change is worked out on top of the draft before it is taken, so that what cannot be is said at once. */
 async function add(c: Asked, desk: DeskFolder): Promise<Response> {
-  const body: unknown = await c.req.json().catch(() => undefined);
-  const asked = readChange(isObject(body) ? (body as { change?: unknown }).change : undefined);
+  const asked = readChange((await fieldsIn(c)).data("change"));
   const { base, work } = await workedFor(c, desk);
   const { change, leftOut } = withoutPrivate(asked, base.definitions);
   const { worked } = await workOut([change], work);
@@ -124,7 +124,7 @@ async function review({ draft, version, base, work, worked }: WorkedDraft, desk:
 /** Writes what was reviewed. What does not fit stays in the draft; so does everything where the writing fails. */
 async function write(c: Asked, parts: DeskParts): Promise<Response> {
   const { desk } = parts;
-  const asked = fieldsOf(await c.req.json().catch(() => undefined));
+  const asked = await fieldsIn(c);
   const [number, version, note] = [asked.number("number"), asked.text("version"), asked.text("note").trim()];
   const by = nameOf(c);
   const { draft, version: standing } = await workedFor(c, desk);
@@ -133,7 +133,7 @@ async function write(c: Asked, parts: DeskParts): Promise<Response> {
   const { folder } = await desk.standing();
   let left: readonly DraftStep[] = [];
   const saying = (plan: Plan) => ({ by, note, message: messageOf(plan.changes, note) });
-  let aside: ReturnType<typeof recorder.commitAside> | undefined;
+  let aside: Recorded | undefined;
   const { plan, written } = await changeFolder({
     folder,
     at: Date.now(),
@@ -153,10 +153,8 @@ async function write(c: Asked, parts: DeskParts): Promise<Response> {
       // Somebody else wrote between the review and now: what would be written is not what was looked at.
       if (again) throw outdated();
       await recorder.check(plan);
-      if (!recorder.isAside) return true;
-      aside = recorder.commitAside(plan, saying(plan));
-      await aside;
-      return false;
+      aside = await recorder.aside(plan, saying(plan));
+      return aside === undefined;
     },
   });
   const [fault] = plan.refused;
@@ -164,10 +162,9 @@ async function write(c: Asked, parts: DeskParts): Promise<Response> {
   const isDone = ({ id }: DraftStep) =>
     draft.steps.some((step) => step.id === id) && !left.some((each) => each.id === id);
   // It is written: what fails from here on takes nothing of that back, and what was written is no draft any more.
-  const recorded = await (aside ?? recorder.record(plan, saying(plan))).finally(async () => {
-    await desk.drafts.change(by, (steps) => steps.filter((step) => !isDone(step))).catch(parts.failed);
-    await desk.refresh();
-  });
+  const recorded = aside ?? (await recorder.draft(plan, saying(plan)));
+  await desk.drafts.change(by, (steps) => steps.filter((step) => !isDone(step))).catch(parts.failed);
+  await desk.refresh();
   return c.json<ChangedAnswer>({ written: written || aside !== undefined, changes: plan.changes, ...recorded });
 }
 

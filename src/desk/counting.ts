@@ -1,12 +1,12 @@
 import type { Context } from "hono";
 import { stream } from "hono/streaming";
 import { compareSets } from "../insight/index.ts";
+import type { Definitions } from "../model/index.ts";
 import { countPositions, type PeopleOptions, reachOfChange, takeCensusOfFlags } from "../tools/index.ts";
 import { type DeskEnv, problemOf } from "./answering.ts";
 import { DeskFault } from "./desk-fault.ts";
 import type { DeskFolder } from "./desk-folder.ts";
-import { fieldsOf } from "./requests.ts";
-
+import { type Fields, fieldsIn } from "./requests.ts";
 import type { CensusLine, PositionsLine, ReachLine } from "./talk.ts";
 import type { WorkedDraft } from "./worked-draft.ts";
 
@@ -15,15 +15,12 @@ const toldEvery = 100;
 
 /** Answers `POST api/census`: counts on the server, and tells how far it has come. */
 export async function census(c: Context<DeskEnv>, desk: DeskFolder): Promise<Response> {
-  const asked = fieldsOf(await c.req.json().catch(() => undefined));
+  const asked = await fieldsIn(c);
   const { definitions } = await desk.usable(asked.text("by"), c.get("visitor"));
   const flags = asked.texts("flags").filter((name) => definitions.flags.has(name));
-  const named = asked.texts("environments");
+  const environments = environmentsIn(asked, definitions);
   const people = desk.people.path(asked.text("file"));
   const at = asked.number("at");
-  if (named.some((name) => !definitions.environments.has(name)))
-    throw new DeskFault(400, "There is no such environment in these definitions.");
-  const environments = named.length > 0 ? named : [undefined];
   return toldInLines<CensusLine>(c, async (progress) => {
     const { counts, read } = await takeCensusOfFlags(definitions, { flags, environments, people, at, progress });
     return { counts, contexts: read.contexts };
@@ -32,16 +29,16 @@ export async function census(c: Context<DeskEnv>, desk: DeskFolder): Promise<Res
 
 /** Answers `POST api/draft/reach`: whom a draft reaches, in each of some environments. */
 export async function reach(c: Context<DeskEnv>, desk: DeskFolder, { base, work }: WorkedDraft): Promise<Response> {
-  const asked = fieldsOf(await c.req.json().catch(() => undefined));
+  const asked = await fieldsIn(c);
   const people = desk.people.path(asked.text("file"));
   const at = asked.number("at");
-  const named = asked.texts("environments");
   const [before, after] = [base.definitions, work.loaded.definitions];
   if (!before || !after) throw new DeskFault(409, "The definitions cannot be used as they are.", "see what is wrong");
+  const environments = environmentsIn(asked, after);
   const changes = compareSets(before, after);
   return toldInLines<ReachLine>(c, async (progress) => {
     const reached = [];
-    for (const environment of named.length > 0 ? named : [undefined])
+    for (const environment of environments)
       reached.push({
         environment,
         ...(await reachOfChange(before, after, changes, { people, environment, at, progress })),
@@ -52,7 +49,7 @@ export async function reach(c: Context<DeskEnv>, desk: DeskFolder, { base, work 
 
 /** Answers `POST api/positions`: how many people any share of a rule would take. */
 export async function positions(c: Context<DeskEnv>, desk: DeskFolder): Promise<Response> {
-  const asked = fieldsOf(await c.req.json().catch(() => undefined));
+  const asked = await fieldsIn(c);
   const { definitions } = await desk.usable(asked.text("by"), c.get("visitor"));
   const request = {
     flag: asked.text("flag"),
@@ -64,6 +61,14 @@ export async function positions(c: Context<DeskEnv>, desk: DeskFolder): Promise<
   return toldInLines<PositionsLine>(c, async (progress) => ({
     positions: await countPositions(definitions, { ...request, progress }),
   }));
+}
+
+/** The environments that are asked for; the one without a name where the definitions declare none. */
+function environmentsIn(asked: Fields, { environments }: Definitions): readonly (string | undefined)[] {
+  const named = asked.texts("environments");
+  const strange = named.find((name) => !environments.has(name));
+  if (strange !== undefined) throw new DeskFault(400, `There is no environment “${strange}” in these definitions.`);
+  return named.length > 0 ? named : [undefined];
 }
 
 /** Tells how far a reading has come, line by line, and at last what came of it. */

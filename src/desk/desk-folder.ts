@@ -30,12 +30,13 @@ export class DeskFolder {
   #workedDrafts: WorkedDrafts | undefined;
   #closed = false;
 
-  constructor({ folder, people = [], drafts, record, ...shelf }: FolderOptions) {
+  constructor(options: FolderOptions) {
+    const { folder, people = [], drafts } = options;
     this.#folder = resolve(folder);
     this.people = new PeopleFiles(people);
     this.drafts = new Drafts(this.#folder, drafts);
-    this.recorder = new Recorder(this.#folder, record);
-    this.shelf = ShelfView.of({ record, ...shelf });
+    this.recorder = new Recorder({ ...options, folder: this.#folder });
+    this.shelf = ShelfView.of(options);
   }
 
   /** The folder's name, for people. */

@@ -6,7 +6,7 @@ import { type HistoryEntry, historyOf, readIdsIn } from "../tools/index.ts";
 import { type DeskEnv, type DeskParts, mayOf } from "./answering.ts";
 import { census, positions } from "./counting.ts";
 import { DeskFault } from "./desk-fault.ts";
-import { fieldsOf } from "./requests.ts";
+import { fieldsIn } from "./requests.ts";
 import { SetAnswers } from "./set-answer.ts";
 import type {
   HistoryAnswer,
@@ -45,7 +45,7 @@ export function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
     );
   });
   app.post("/api/listed", async (c) => {
-    const asked = fieldsOf(await c.req.json().catch(() => undefined));
+    const asked = await fieldsIn(c);
     const by = asked.text("by");
     const where = asked.flag("where");
     const ids = asked.each("asked", (each) => ({ cohort: each.text("cohort"), id: each.text("id") }));
@@ -69,14 +69,14 @@ export function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
     return c.json<ShelfAnswer>(await desk.shelf.answer());
   });
   app.post("/api/ids", async (c) => {
-    const asked = fieldsOf(await c.req.json().catch(() => undefined));
+    const asked = await fieldsIn(c);
     const { definitions } = await desk.usable(asked.text("by"), c.get("visitor"));
     const read = readIdsIn(asked.text("text"), asked.optional("column"));
     const held = read.ids.filter((id) => holds(definitions, asked.text("cohort"), id)).length;
     return c.json<IdsAnswer>({ ...read, held });
   });
   app.post("/api/people", async (c) => {
-    const asked = fieldsOf(await c.req.json().catch(() => undefined));
+    const asked = await fieldsIn(c);
     const request = { file: asked.text("file"), find: asked.text("find"), most: 12 };
     const { definitions } = await desk.usable("files", c.get("visitor"));
     return c.json<PeopleAnswer>(await desk.people.find(request, definitions));

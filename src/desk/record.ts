@@ -1,13 +1,28 @@
-import { publishFolder } from "../fleet/index.ts";
-import { commitChange, commitOnBranch, type Plan, refuseUncommitted, ToolError } from "../tools/index.ts";
-import type { DeskRecord } from "./options.ts";
+import {
+  type Published,
+  type PublishRequest,
+  publishFolder,
+  reinstateAtShelf,
+  suspendAtShelf,
+} from "../fleet/index.ts";
+import {
+  commitChange,
+  commitOnBranch,
+  NothingToChange,
+  type Plan,
+  refuseUncommitted,
+  ToolError,
+} from "../tools/index.ts";
+import type { DeskOptions, DeskShelf } from "./options.ts";
 import type { RecordWords } from "./talk.ts";
 
-/** What came of recording: where it can be found. */
+/** What came of recording: where it can be found, or why it cannot. */
 export interface Recorded {
   readonly commit?: string;
   readonly branch?: string;
   readonly edition?: number;
+  /** The files are written; this is left to be done by hand. */
+  readonly unrecorded?: string;
 }
 
 /** Who writes, and why. */
@@ -18,14 +33,23 @@ export interface Writing {
   readonly note: string;
 }
 
+/** A stop, or its end, as a shelf is told of it. */
+export interface Stopping {
+  readonly does: "suspend" | "reinstate";
+  readonly flag: string;
+  readonly environment: string | undefined;
+}
+
 /** How what is written is recorded, as configured. */
 export class Recorder {
   readonly #folder: string;
-  readonly #record: DeskRecord;
+  readonly #record: NonNullable<DeskOptions<never>["record"]>;
+  readonly #keys: DeskOptions<never>["keys"];
 
-  constructor(folder: string, record: DeskRecord = "files") {
+  constructor({ folder, record = "files", keys }: Pick<DeskOptions<never>, "folder" | "record" | "keys">) {
     this.#folder = folder;
     this.#record = record;
+    this.#keys = keys;
   }
 
   get words(): RecordWords {
@@ -35,42 +59,69 @@ export class Recorder {
     return { as: "branch", branch: record.branchUnder };
   }
 
-  /** True where nothing is written into the folder: it changes when the branch is merged. */
-  get isAside(): boolean {
-    return this.words.as === "branch";
-  }
-
   /** Before anything is written. @throws {ToolError} where it could not be recorded afterwards */
   async check({ files }: Plan): Promise<void> {
-    if (this.words.as === "commit" || this.isAside) await refuseUncommitted(this.#folder, files);
+    const { as } = this.words;
+    if (as === "commit" || as === "branch") await refuseUncommitted(this.#folder, files);
   }
 
-  /** Instead of writing the files. */
-  async commitAside({ files }: Plan, { by, message }: Writing): Promise<Recorded> {
-    const record = this.#record as { readonly branchUnder: string };
+  /** Where nothing is to be written into the folder: the commit that stands instead. Undefined where the files are written. */
+  async aside({ files }: Plan, { by, message }: Writing): Promise<Recorded | undefined> {
+    const { words } = this;
+    if (words.as !== "branch") return undefined;
     const moment = new Date().toISOString().replace(/\D/g, "").slice(0, 14);
-    const branch = `${record.branchUnder}/${moment}-${by
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, "-")
-      .replace(/^-|-$/g, "")}`;
-    const commit = await commitOnBranch(this.#folder, files, { branch, message, author: by });
-    return { commit, branch };
+    const name = by.toLowerCase().replace(/[^a-z0-9]+/g, "-");
+    const branch = `${words.branch}/${moment}-${name.replace(/^-|-$/g, "")}`;
+    return { branch, commit: await commitOnBranch(this.#folder, files, { branch, message, author: by }) };
   }
 
-  /** After the files have been written. @throws {ToolError} that says that they are, where recording them fails */
-  async record({ files }: Plan, { by, message, note }: Writing): Promise<Recorded> {
+  /** After the files of a draft have been written. */
+  async draft({ files }: Plan, writing: Writing): Promise<Recorded> {
     const record = this.#record;
-    if (record === "commit") return { commit: await commitChange(this.#folder, files, { message, author: by }) };
+    if (record === "commit") return this.#commit(files, writing);
     if (typeof record !== "object" || !("shelf" in record)) return {};
-    const { edition } = await publishFolder(record.shelf, { folder: this.#folder, key: record.key, by, note }).catch(
-      (error: Error) => {
-        throw new ToolError(
-          `The files are written, but not published: ${error.message}`,
-          "publish them: iudex publish",
-        );
-      },
+    return this.#published(
+      (request) => publishFolder(record.shelf, { ...request, folder: this.#folder }),
+      record,
+      writing,
     );
-    if (!edition) throw new ToolError("The files are written, but the shelf refused them.", "see iudex publish");
-    return { edition: edition.number };
+  }
+
+  /**
+   * After a stop, or its end, has been written. A shelf is told of nothing else that stands in the folder, so that it does
+   * not matter whether that is sound; on a branch a stop would stop nobody, so that it stays in the file.
+   */
+  async stop({ files }: Plan, { does, ...stop }: Stopping, writing: Writing): Promise<Recorded> {
+    const record = this.#record;
+    if (record === "commit") return this.#commit(files, writing);
+    if (typeof record !== "object" || !("shelf" in record)) return {};
+    const { by: who, note } = writing;
+    const tell = does === "suspend" ? suspendAtShelf : reinstateAtShelf;
+    return this.#published((request) => tell(record.shelf, { ...stop, who, note }, request), record, writing);
+  }
+
+  async #commit(files: Plan["files"], { by, message }: Writing): Promise<Recorded> {
+    try {
+      return { commit: await commitChange(this.#folder, files, { message, author: by }) };
+    } catch (error) {
+      if (error instanceof ToolError) return { unrecorded: error.message };
+      throw error;
+    }
+  }
+
+  async #published(
+    publish: (request: PublishRequest) => Promise<Published>,
+    { key }: DeskShelf,
+    { by, note }: Writing,
+  ): Promise<Recorded> {
+    try {
+      const { edition } = await publish({ key, keys: this.#keys, by, note });
+      if (edition) return { edition: edition.number };
+      return { unrecorded: "The files are written, but the shelf refused them." };
+    } catch (error) {
+      // The shelf says so already.
+      if (error instanceof NothingToChange) return {};
+      return { unrecorded: `The files are written, but not published: ${(error as Error).message}` };
+    }
   }
 }

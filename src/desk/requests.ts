@@ -1,3 +1,4 @@
+import type { Context } from "hono";
 import { isObject, own } from "../values/index.ts";
 import { DeskFault } from "./desk-fault.ts";
 
@@ -6,6 +7,8 @@ export interface Fields {
   text(name: string): string;
   optional(name: string): string | undefined;
   flag(name: string): boolean;
+  /** As it is, for whoever looks at it closer. */
+  data(name: string): unknown;
   number(name: string): number;
   texts(name: string): string[];
   each<T>(name: string, read: (item: Fields) => T): T[];
@@ -15,8 +18,13 @@ export interface Fields {
 const longestText = 4_000_000;
 const mostItems = 200_000;
 
+/** What the body of a request holds. @throws {DeskFault} for one that is no JSON object */
+export async function fieldsIn(c: Context): Promise<Fields> {
+  return fieldsOf(await c.req.json().catch(() => undefined));
+}
+
 /** @throws {DeskFault} for a body that is no object, and later for fields that are not what they must be */
-export function fieldsOf(body: unknown): Fields {
+function fieldsOf(body: unknown): Fields {
   if (!isObject(body)) throw new DeskFault(400, "The request holds no JSON object.");
   const optional = (name: string) => {
     const value = own(body, name);
@@ -37,6 +45,7 @@ export function fieldsOf(body: unknown): Fields {
       return value;
     },
     flag: (name) => own(body, name) === true,
+    data: (name) => own(body, name),
     number: (name) => {
       const value = own(body, name);
       if (typeof value === "number" && Number.isFinite(value)) return value;

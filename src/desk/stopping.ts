@@ -1,39 +1,30 @@
 import type { Context, Hono } from "hono";
-import type { Loaded } from "../folder/index.ts";
-import { changeFolder, type FileChange, NothingToChange, reinstate, suspend } from "../tools/index.ts";
+import { changeFolder, NothingToChange, reinstate, suspend } from "../tools/index.ts";
 import { type DeskEnv, type DeskParts, requireMay } from "./answering.ts";
 import { DeskFault } from "./desk-fault.ts";
 import { messageOf } from "./message.ts";
-import { fieldsOf } from "./requests.ts";
+import type { Stopping } from "./record.ts";
+import { fieldsIn } from "./requests.ts";
 import type { ChangedAnswer } from "./talk.ts";
 
 /** The emergency stop and its end: written at once, without a draft, and while the other files are broken. */
 export function addStopping(app: Hono<DeskEnv>, parts: DeskParts): void {
-  app.post("/api/suspend", (c) =>
-    stopped(c, parts, (loaded, request) => suspend(loaded, { ...request, who: c.get("visitor").name })),
-  );
-  app.post("/api/reinstate", (c) => stopped(c, parts, reinstate));
+  app.post("/api/suspend", (c) => stopped(c, parts, "suspend"));
+  app.post("/api/reinstate", (c) => stopped(c, parts, "reinstate"));
 }
 
-interface Stop {
-  readonly flag: string;
-  readonly environment: string | undefined;
-  readonly note: string | undefined;
-  readonly at: number;
-}
+const changes = { suspend, reinstate };
 
-async function stopped(
-  c: Context<DeskEnv>,
-  parts: DeskParts,
-  change: (loaded: Loaded, request: Stop) => FileChange,
-): Promise<Response> {
+async function stopped(c: Context<DeskEnv>, parts: DeskParts, does: Stopping["does"]): Promise<Response> {
   requireMay(c, parts, "suspend");
-  const asked = fieldsOf(await c.req.json().catch(() => undefined));
+  const { name: who } = c.get("visitor");
+  const asked = await fieldsIn(c);
   const at = Date.now();
   const request = {
     flag: asked.text("flag"),
     environment: asked.optional("environment"),
     note: asked.optional("note")?.trim() || undefined,
+    who,
     at,
   };
   const standing = await parts.desk.standing();
@@ -41,18 +32,15 @@ async function stopped(
     const { plan, written } = await changeFolder({
       folder: standing.folder,
       at,
-      change: ({ loaded }) => [change(loaded, request)],
+      change: ({ loaded }) => [changes[does](loaded, request)],
       confirm: async () => true,
     });
     const [fault] = plan.refused;
     if (fault) throw new DeskFault(409, fault.message, fault.help);
     await standing.refresh();
-    const { name: by } = c.get("visitor");
-    const note = request.note ?? "";
-    const { recorder } = parts.desk;
-    const recorded = recorder.isAside
-      ? {}
-      : await recorder.record(plan, { by, note, message: messageOf(plan.changes, note) });
+    const { flag, environment, note = "" } = request;
+    const writing = { by: who, note, message: messageOf(plan.changes, note) };
+    const recorded = await parts.desk.recorder.stop(plan, { does, flag, environment }, writing);
     return c.json<ChangedAnswer>({ written, changes: plan.changes, ...recorded });
   } catch (error) {
     if (!(error instanceof NothingToChange)) throw error;

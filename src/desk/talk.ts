@@ -156,6 +156,8 @@ export interface ChangedAnswer {
   readonly commit?: string;
   readonly branch?: string;
   readonly edition?: number;
+  /** The files are written, and what should have recorded them failed: what is left to be done by hand. */
+  readonly unrecorded?: string;
 }
 
 /** A change of somebody's draft, and why it does not fit the files as they stand where it does not. */

@@ -1,7 +1,7 @@
 import { execFileSync } from "node:child_process";
 import { cp, mkdir, readFile, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
-import { folderShelf } from "iudex/fleet";
+import { folderShelf, publishFolder } from "iudex/fleet";
 import { describe, expect, it } from "vitest";
 import { type Asker, startDesk } from "../support/desk.ts";
 import { demoFolder, folderWith, replace } from "../support/folders.ts";
@@ -349,12 +349,38 @@ describe("how it is recorded", () => {
     await writeFile(join(home, "shelf"), "no folder any more");
     const second = await draftOf(ylva, { change: "flag", flag: "hold-minutes", owner: "quay-team" });
     const failed = await ylva.post("api/draft/write", { ...second, note: "x" });
-    expect([failed.status, failed.body.title]).toEqual([
-      409,
-      expect.stringMatching(/^The files are written, but not published/),
-    ]);
+    expect([failed.status, failed.body.written]).toEqual([200, true]);
+    expect(failed.body.unrecorded).toMatch(/^The files are written, but not published/);
     expect(await readFile(join(folder, "fares.yaml"), "utf8")).toContain("owner: quay-team");
     expect((await ylva.get("api/draft")).body.changes).toEqual([]);
+  });
+
+  it("as a stop alone at the shelf, whatever else is in the folder, and however broken it is", async () => {
+    const { key, keys } = await keyPair();
+    const shelf = folderShelf(join(await folderWith({}), "shelf"));
+    const { as, folder } = await startDesk({ record: { shelf, key }, keys });
+    await publishFolder(shelf, { folder, key, by: "Nightly build" });
+    await replace(join(folder, "fares.yaml"), "share: 10%", "share: 99%");
+    await writeFile(join(folder, "people.yaml"), "cohorts: [");
+    const stopped = await as("Nils").post("api/suspend", { flag: "seat-map", note: "the wrong deck" });
+    expect(stopped.body).toMatchObject({ written: true, edition: 2 });
+    const { body } = await as("Nils").get("api/set?by=edition:2");
+    const fares = body.documents.find(({ file }: { file: string }) => file === "fares.yaml");
+    expect(fares.data.flags["zone-fares"].rules[1].share).toBe("10%");
+    expect(body.suspended.data.suspended["seat-map"]).toMatchObject({ who: "Nils", note: "the wrong deck" });
+    const again = await as("Nils").post("api/reinstate", { flag: "seat-map" });
+    expect(again.body).toMatchObject({ written: true, edition: 3 });
+  });
+
+  it("says what is left to be done where a commit fails after the files are written", async () => {
+    const folder = await demoRepository();
+    await writeFile(join(folder, ".git/hooks/pre-commit"), "#!/bin/sh\nexit 1\n", { mode: 0o755 });
+    const { as } = await startDesk({ folder, record: "commit" });
+    const review = await draftOf(as("Ylva"), raised);
+    const { status, body } = await as("Ylva").post("api/draft/write", { ...review, note: "x" });
+    expect([status, body.written]).toEqual([200, true]);
+    expect(body.unrecorded).toMatch(/^fares.yaml is written, but not committed/);
+    expect((await as("Ylva").get("api/draft")).body.changes).toEqual([]);
   });
 
   it("is not begun where a commit would take in what somebody else left uncommitted", async () => {

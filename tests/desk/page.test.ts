@@ -1,10 +1,12 @@
 import { readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
+import { folderShelf } from "iudex/fleet";
 import type { Page } from "playwright-core";
 import { afterAll, describe, expect, it } from "vitest";
 import { accessibilityFaults, closeBrowser, hasChromium } from "../support/browser.ts";
 import { startDesk } from "../support/desk.ts";
 import { folderWith, replace } from "../support/folders.ts";
+import { keyPair } from "../support/shelves.ts";
 
 afterAll(closeBrowser);
 
@@ -226,6 +228,19 @@ describe.skipIf(!hasChromium)("the stop", () => {
     await page.getByRole("button", { name: "Start it again" }).click();
     await page.getByRole("button", { name: /^Yes, judge seat-map/ }).click();
     for (const each of [page, theirs]) await expect.poll(() => each.locator(".stopped").count()).toBe(0);
+  });
+
+  it("says what is left to be done by hand, on the page too", async () => {
+    const shelf = folderShelf(join(await folderWith({}), "shelf"));
+    const { open } = await startDesk({ record: { shelf, key: (await keyPair()).key } });
+    const { page } = await open("Nils", { at: "#/flags/seat-map" });
+    await page.getByRole("button", { name: "Stop seat-map" }).click();
+    await page.keyboard.type("the wrong deck");
+    await page.keyboard.press("Enter");
+    await page.locator(".stopped").getByText("the wrong deck").waitFor();
+    await page.getByText(/The files are written, but not published: The shelf holds no edition/).waitFor();
+    await page.getByRole("button", { name: "I have seen it" }).click();
+    await expect.poll(() => page.getByText("left to be done by hand").count()).toBe(0);
   });
 
   it("works while the files are broken, and the page says that they are", async () => {

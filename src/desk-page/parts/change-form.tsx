@@ -2,6 +2,7 @@ import type { ComponentChildren } from "preact";
 import { useState } from "preact/hooks";
 import type { Change } from "../../desk/index.ts";
 import { addChange, type NotTaken } from "../definitions/draft.ts";
+import { FaultWords } from "./fault-words.tsx";
 
 interface ChangeFormProps {
   /** What the button that takes it into the draft says. */
@@ -40,11 +41,7 @@ export function ChangeForm({ act = "Into my draft", change, done, children }: Ch
           Leave it
         </button>
       </p>
-      {fault && (
-        <p class="fault" role="alert">
-          {fault.message} {fault.help && <i>{fault.help}</i>}
-        </p>
-      )}
+      <FaultWords fault={fault} />
     </form>
   );
 }
@@ -71,4 +68,20 @@ export function Opening({ label, long, children }: OpeningProps) {
 export function textIn(form: FormData, name: string): string | undefined {
   const value = form.get(name);
   return typeof value === "string" && value.trim() !== "" ? value.trim() : undefined;
+}
+
+type Texts = Readonly<Record<string, string | undefined>>;
+
+/** What is said in these fields; those that are empty are left out. */
+export function textsIn(form: FormData, names: readonly string[]): Record<string, string> {
+  return given(Object.fromEntries(names.map((name) => [name, textIn(form, name)])), {});
+}
+
+/** What is written otherwise than it was; what is not written stays. */
+export function given(written: Texts, before: Texts): Record<string, string> {
+  return Object.fromEntries(
+    Object.entries(written).flatMap(([key, value]) =>
+      value === undefined || value === before[key] ? [] : [[key, value]],
+    ),
+  );
 }

@@ -1,8 +1,9 @@
 import { useRef, useState } from "preact/hooks";
 import type { ChangedAnswer } from "../../desk/index.ts";
 import { question } from "../asking/question-now.ts";
-import { standingSet } from "../definitions/versions.ts";
 import { post } from "../service/ask.ts";
+import { unrecorded } from "../service/session.ts";
+import { WhereField } from "./fields.tsx";
 
 /** What came of asking the desk to do something. */
 type Doing =
@@ -17,7 +18,6 @@ export function StopFlag({ flag }: { readonly flag: string }) {
   const [isOpen, setOpen] = useState(false);
   const [doing, setDoing] = useState<Doing>(ready);
   const note = useRef<HTMLInputElement>(null);
-  const environments = [...(standingSet()?.definitions?.environments.keys() ?? [])];
   const [where, setWhere] = useState<string>(question.value.asked.environment ?? "");
   if (!isOpen)
     return (
@@ -29,11 +29,9 @@ export function StopFlag({ flag }: { readonly flag: string }) {
     event.preventDefault();
     setDoing({ state: "doing" });
     try {
-      await post<ChangedAnswer>("suspend", {
-        flag,
-        note: note.current?.value ?? "",
-        ...(where === "" ? {} : { environment: where }),
-      });
+      const place = where === "" ? {} : { environment: where };
+      const done = await post<ChangedAnswer>("suspend", { flag, note: note.current?.value ?? "", ...place });
+      unrecorded.value = done.unrecorded;
       setOpen(false);
       setDoing(ready);
     } catch (error) {
@@ -45,19 +43,7 @@ export function StopFlag({ flag }: { readonly flag: string }) {
       <label>
         Why? <input ref={note} type="text" name="why" required autocomplete="off" autofocus />
       </label>
-      {environments.length > 0 && (
-        <label>
-          Where?{" "}
-          <select value={where} onChange={(event) => setWhere(event.currentTarget.value)}>
-            <option value="">everywhere</option>
-            {environments.map((name) => (
-              <option key={name} value={name}>
-                in {name} only
-              </option>
-            ))}
-          </select>
-        </label>
-      )}
+      <WhereField where={where} all="everywhere" set={setWhere} />
       <button type="submit" class="stopping" disabled={doing.state === "doing"}>
         Stop it now
       </button>
@@ -97,7 +83,7 @@ export function StartAgain({ flag }: { readonly flag: string }) {
     if (!isSure) return setSure(true);
     setDoing({ state: "doing" });
     try {
-      await post<ChangedAnswer>("reinstate", { flag });
+      unrecorded.value = (await post<ChangedAnswer>("reinstate", { flag })).unrecorded;
     } catch (error) {
       setDoing({ state: "failed", reason: (error as Error).message });
     }

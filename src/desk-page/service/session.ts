@@ -11,3 +11,5 @@ export const connection: Signal<Connection> = signal<Connection>("opening");
 export const closed: Signal<string | undefined> = signal(undefined);
 /** The number of the draft that the desk knows; it grows with every change. */
 export const draftNumber: Signal<number> = signal(0);
+/** What is left to be done by hand of what was written last. */
+export const unrecorded: Signal<string | undefined> = signal(undefined);

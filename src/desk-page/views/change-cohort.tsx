@@ -6,8 +6,9 @@ import { showRange } from "../../values/index.ts";
 import { subjectPathOf } from "../asking/person.ts";
 import { question } from "../asking/question-now.ts";
 import type { ReadSet } from "../definitions/read-set.ts";
-import { ChangeForm, Opening, textIn } from "../parts/change-form.tsx";
+import { ChangeForm, given, Opening, textIn, textsIn } from "../parts/change-form.tsx";
 import { ConditionField } from "../parts/condition-field.tsx";
+import { FileField } from "../parts/fields.tsx";
 import { post } from "../service/ask.ts";
 
 /** What a cohort means: its condition, or its lot. */
@@ -21,10 +22,8 @@ export function ChangeCohort({ cohort }: { readonly cohort: CohortDefinition }) 
           change={(form) => {
             const written = { about: textIn(form, "about"), when: textIn(form, "when"), share: textIn(form, "share") };
             const before = { about, when: cohort.kind === "condition" ? cohort.when : "", share };
-            const given = Object.entries(written).filter(
-              ([key, value]) => value !== undefined && value !== before[key as "about"],
-            );
-            return given.length === 0 ? [] : [{ change: "cohort", cohort: name, ...Object.fromEntries(given) }];
+            const changed = given(written, before);
+            return Object.keys(changed).length === 0 ? [] : [{ change: "cohort", cohort: name, ...changed }];
           }}
           done={close}
         >
@@ -127,21 +126,14 @@ function useIds(cohort: string, text: string, column: string): IdsAnswer | undef
 export function NewCohort({ set }: { readonly set: ReadSet }) {
   const [kind, setKind] = useState("condition");
   const subject = printPath(subjectPathOf(set.definitions!));
-  const files = [...new Set([...set.definitions!.cohorts.values()].map(({ place }) => place.file))].sort();
+  const files = [...set.definitions!.cohorts.values()].map(({ place }) => place.file);
   return (
     <Opening label="Make a new cohort">
       {(close) => (
         <ChangeForm
           change={(form) => {
-            const fields = ["about", "file", "when", "share", "by", "of", "list"].map((name) => [
-              name,
-              textIn(form, name),
-            ]);
-            const given = Object.fromEntries(fields.filter(([, value]) => value !== undefined)) as Record<
-              string,
-              string
-            >;
-            return [{ change: "cohort", cohort: textIn(form, "name") ?? "", isNew: true, ...given }];
+            const texts = textsIn(form, ["about", "file", "when", "share", "by", "of", "list"]);
+            return [{ change: "cohort", cohort: textIn(form, "name") ?? "", isNew: true, ...texts }];
           }}
           done={close}
         >
@@ -182,16 +174,7 @@ export function NewCohort({ set }: { readonly set: ReadSet }) {
               List file <input type="text" name="list" placeholder="none: in place" autocomplete="off" />
             </label>
           )}
-          {files.length > 1 && (
-            <label>
-              In which file{" "}
-              <select name="file">
-                {files.map((file) => (
-                  <option key={file}>{file}</option>
-                ))}
-              </select>
-            </label>
-          )}
+          <FileField files={files} />
         </ChangeForm>
       )}
     </Opening>

@@ -1,10 +1,11 @@
-import { useEffect, useState } from "preact/hooks";
+import { useState } from "preact/hooks";
 import type { HistoryAnswer } from "../../desk/index.ts";
 import { askFor } from "../definitions/asking.ts";
 import { addChange, canChangeHere, type NotTaken } from "../definitions/draft.ts";
-import { versionBy } from "../definitions/versions.ts";
+import { standingSet, versionBy } from "../definitions/versions.ts";
+import { FaultWords } from "../parts/fault-words.tsx";
 import { distance, showMoment, zoneOf } from "../parts/times.ts";
-import { get } from "../service/ask.ts";
+import { useAnswer } from "../parts/use-answer.ts";
 import { session } from "../service/session.ts";
 import { ChangeList } from "./review.tsx";
 
@@ -12,22 +13,14 @@ import { ChangeList } from "./review.tsx";
 export function History({ flag }: { readonly flag?: string }) {
   const files = versionBy("files").value;
   const version = files.state === "ready" ? files.set.version : "";
-  const [found, setFound] = useState<HistoryAnswer | string | undefined>(undefined);
-  useEffect(() => {
-    let isOver = false;
-    get<HistoryAnswer>("history", flag === undefined ? {} : { flag })
-      .then((answer) => !isOver && setFound(answer))
-      .catch((error: Error) => !isOver && setFound(error.message));
-    return () => {
-      isOver = true;
-    };
-  }, [flag, version]);
+  const query: Readonly<Record<string, string>> = flag === undefined ? {} : { flag };
+  const found = useAnswer<HistoryAnswer>("history", query, [version]);
   if (!session.value?.hasHistory)
     return <p class="whole">The folder lies in no repository, so that nothing is known of earlier.</p>;
   if (found === undefined) return <p class="whole">Looking back …</p>;
   if (typeof found === "string") return <p class="whole fault">{found}</p>;
   if (found.entries.length === 0) return <p class="whole">Nothing was changed before.</p>;
-  const zone = zoneOf(undefined);
+  const zone = zoneOf(standingSet()?.definitions);
   return (
     <section aria-label="What was">
       <ol class="agenda">
@@ -73,11 +66,7 @@ function PutBack({ flag, commit }: { readonly flag: string; readonly commit: str
       >
         Put it back to this
       </button>
-      {fault && (
-        <span class="fault" role="alert">
-          {fault.message} {fault.help}
-        </span>
-      )}
+      <FaultWords fault={fault} />
     </p>
   );
 }

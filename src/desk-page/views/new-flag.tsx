@@ -1,24 +1,21 @@
 import { useState } from "preact/hooks";
 import type { ReadSet } from "../definitions/read-set.ts";
-import { ChangeForm, Opening, textIn } from "../parts/change-form.tsx";
+import { ChangeForm, Opening, textIn, textsIn } from "../parts/change-form.tsx";
+import { FileField } from "../parts/fields.tsx";
 
 const fields = ["file", "about", "owner", "lifespan", "reviewBy", "variants"] as const;
 
 /** A flag that is not there yet; it gives its safe value to everybody until it has rules. */
 export function NewFlag({ set }: { readonly set: ReadSet }) {
   const [hasVariants, setVariants] = useState(false);
-  const files = [...new Set([...set.definitions!.flags.values()].map(({ file }) => file))].sort();
+  const files = [...set.definitions!.flags.values()].map(({ file }) => file);
   return (
     <Opening label="Make a new flag">
       {(close) => (
         <ChangeForm
           change={(form) => {
-            const given = fields.flatMap((name) => {
-              const text = textIn(form, name);
-              return text === undefined ? [] : [[name, text] as const];
-            });
             const [flag, safe] = [textIn(form, "name") ?? "", textIn(form, "safe") ?? "false"];
-            return [{ change: "new-flag", flag, safe, ...Object.fromEntries(given) }];
+            return [{ change: "new-flag", flag, safe, ...textsIn(form, fields) }];
           }}
           done={close}
         >
@@ -65,16 +62,7 @@ export function NewFlag({ set }: { readonly set: ReadSet }) {
             {hasVariants ? "The safe variant" : "Safe value"}{" "}
             <input type="text" name="safe" required defaultValue={hasVariants ? "" : "false"} autocomplete="off" />
           </label>
-          {files.length > 1 && (
-            <label>
-              In which file{" "}
-              <select name="file">
-                {files.map((file) => (
-                  <option key={file}>{file}</option>
-                ))}
-              </select>
-            </label>
-          )}
+          <FileField files={files} />
         </ChangeForm>
       )}
     </Opening>

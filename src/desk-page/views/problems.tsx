@@ -1,24 +1,14 @@
-import { useEffect, useState } from "preact/hooks";
 import type { ProblemsAnswer } from "../../desk/index.ts";
 import { question } from "../asking/question-now.ts";
 import { versionBy } from "../definitions/versions.ts";
-import { get } from "../service/ask.ts";
+import { useAnswer } from "../parts/use-answer.ts";
 
 /** What a check finds, live. */
 export function Problems() {
   const { by } = question.value.asked;
   const held = versionBy(by).value;
   const version = held.state === "ready" ? held.set.version : "";
-  const [found, setFound] = useState<ProblemsAnswer | string | undefined>(undefined);
-  useEffect(() => {
-    let isOver = false;
-    get<ProblemsAnswer>("problems", { by })
-      .then((answer) => !isOver && setFound(answer))
-      .catch((error: Error) => !isOver && setFound(error.message));
-    return () => {
-      isOver = true;
-    };
-  }, [by, version]);
+  const found = useAnswer<ProblemsAnswer>("problems", { by }, [version]);
   if (found === undefined) return <p class="whole">Checking …</p>;
   if (typeof found === "string") return <p class="whole fault">It could not be checked: {found}</p>;
   if (found.problems.length === 0)

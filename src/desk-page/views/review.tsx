@@ -11,25 +11,20 @@ import { ask } from "../definitions/asking.ts";
 import { clearDraft, draft, dropChange, mayChange } from "../definitions/draft.ts";
 import { setFor, versionBy } from "../definitions/versions.ts";
 import { FlagLink } from "../parts/flag-link.tsx";
-import { get, post, postLines } from "../service/ask.ts";
-import { draftNumber, session } from "../service/session.ts";
+import { useAnswer } from "../parts/use-answer.ts";
+import { post, postLines } from "../service/ask.ts";
+import { draftNumber, session, unrecorded } from "../service/session.ts";
 
 /** The draft before it is written: what it means, whom it reaches, what speaks against it, and why it is made. */
 export function Review() {
+  return mayChange() ? <DraftReview /> : <p class="whole">You may look here, and not change anything.</p>;
+}
+
+function DraftReview() {
   const files = versionBy("files").value;
   const version = files.state === "ready" ? files.set.version : "";
-  const [review, setReview] = useState<ReviewAnswer | string | undefined>(undefined);
   const [done, setDone] = useState<ChangedAnswer | undefined>(undefined);
-  useEffect(() => {
-    let isOver = false;
-    get<ReviewAnswer>("draft/review")
-      .then((answer) => !isOver && setReview(answer))
-      .catch((error: Error) => !isOver && setReview(error.message));
-    return () => {
-      isOver = true;
-    };
-  }, [version, draftNumber.value, draft.value?.number]);
-  if (!mayChange()) return <p class="whole">You may look here, and not change anything.</p>;
+  const review = useAnswer<ReviewAnswer>("draft/review", {}, [version, draftNumber.value, draft.value?.number]);
   if (done) return <Written done={done} />;
   if (review === undefined) return <p class="whole">Working the draft out …</p>;
   if (typeof review === "string") return <p class="whole fault">The draft could not be worked out: {review}</p>;
@@ -248,6 +243,7 @@ function Write({ review, done }: WriteProps) {
     const { number, version } = review;
     try {
       const answer = await post<ChangedAnswer>("draft/write", { number, version, note } satisfies WriteRequest);
+      unrecorded.value = answer.unrecorded;
       done(answer);
     } catch (error) {
       const { message, help } = error as Error & { help?: string };

@@ -1,9 +1,8 @@
-import { useEffect, useState } from "preact/hooks";
 import type { ShelfAnswer } from "../../desk/index.ts";
 import { askFor } from "../definitions/asking.ts";
 import { standingSet } from "../definitions/versions.ts";
 import { distance, showMoment, zoneOf } from "../parts/times.ts";
-import { get } from "../service/ask.ts";
+import { useAnswer } from "../parts/use-answer.ts";
 import { ChangeList } from "./review.tsx";
 
 /** How often the roll-call is looked at, in milliseconds. */
@@ -11,20 +10,7 @@ const lookEvery = 5_000;
 
 /** What stands on the shelf, edition by edition and by meaning, and who follows it. */
 export function ShelfSheet() {
-  const [found, setFound] = useState<ShelfAnswer | string | undefined>(undefined);
-  useEffect(() => {
-    let isOver = false;
-    const look = () =>
-      get<ShelfAnswer>("shelf")
-        .then((answer) => !isOver && setFound(answer))
-        .catch((error: Error) => !isOver && setFound(error.message));
-    void look();
-    const timer = setInterval(look, lookEvery);
-    return () => {
-      isOver = true;
-      clearInterval(timer);
-    };
-  }, []);
+  const found = useAnswer<ShelfAnswer>("shelf", {}, [], lookEvery);
   if (found === undefined) return <p class="whole">Looking at the shelf …</p>;
   if (typeof found === "string") return <p class="whole fault">{found}</p>;
   if (found.editions.length === 0) return <p class="whole">{found.called} holds no edition.</p>;

@@ -1,13 +1,5 @@
 import { writtenDate } from "../../calendar/index.ts";
-import {
-  type AttributeTest,
-  type Condition,
-  operators,
-  printLiteral,
-  printOperand,
-  printPath,
-  type Test,
-} from "../../language/index.ts";
+import { type Condition, printPath } from "../../language/index.ts";
 import {
   type CohortDefinition,
   type Definitions,
@@ -24,6 +16,7 @@ import {
 } from "../../model/index.ts";
 import { printable, sentenceList, show, showPercent, showRange } from "../../values/index.ts";
 import { alikeIn } from "./alike.ts";
+import { describeCondition, everybody, type Group, groupOf } from "./condition-words.ts";
 
 /**
  * Who gets what and when, in a sentence that needs no knowledge of the format.
@@ -94,18 +87,9 @@ function flagClause(
   return `only where ${where}: ${inside}; where not, everybody gets ${safe}`;
 }
 
-/** Some people, and when. */
-interface Group {
-  readonly who: string;
-  /** A moment or a place: "during duty hours". */
-  readonly during?: string | undefined;
-}
-
 interface Clause extends Group {
   readonly gets: string;
 }
-
-const everybody: Group = { who: "everybody" };
 
 function isEverybody({ who, during }: Group): boolean {
   return who === everybody.who && during === undefined;
@@ -193,111 +177,6 @@ function conditionOf(text: string, { conditions }: Definitions): Condition | str
   return conditions.get(text).condition ?? text;
 }
 
-/** The people for whom a condition is true, and when it is. */
-function groupOf(condition: Condition | string, definitions: Definitions): Group {
-  if (typeof condition === "string") return { who: `those with ${printable(condition)}` };
-  const parts = condition.kind === "and" ? condition.parts : [condition];
-  const times = parts.filter(isCircumstance).map((part) => circumstance(part, definitions));
-  const traits = parts.filter((part) => !isCircumstance(part));
-  return {
-    who: printable(peopleWith(traits)),
-    during: times.length === 0 ? undefined : printable(times.join(" and ")),
-  };
-}
-
-function peopleWith(traits: readonly Condition[]): string {
-  const [first] = traits;
-  if (!first) return everybody.who;
-  if (traits.length === 1 && first.kind === "or" && first.parts.every((part) => part.kind === "cohort")) {
-    return sentenceList(first.parts.map((part) => (part.kind === "cohort" ? cohortWords(part.name) : "")));
-  }
-  const group = traits.find((trait) => trait.kind === "cohort");
-  const rest = traits.filter((trait) => trait !== group).flatMap((trait) => traitsIn(trait, false));
-  // What has an “or” in it stands last, so that nothing behind it is taken for a part of it.
-  const [joint, single] = [rest.filter(isJoint), rest.filter((words) => !isJoint(words))];
-  const words = rest.length === 1 ? rest[0]!.replace(/^either /, "") : [...single, ...joint].join(" and ");
-  return [group?.kind === "cohort" ? cohortWords(group.name) : "people", words].filter(Boolean).join(" ");
-}
-
-/** What is said of people, one by one: “not (a or b)” is two things. */
-function traitsIn(trait: Condition, negated: boolean): string[] {
-  if (trait.kind === "not") return traitsIn(trait.part, !negated);
-  if ((trait.kind === "or" && negated) || (trait.kind === "and" && !negated))
-    return trait.parts.flatMap((part) => traitsIn(part, negated));
-  return [traitWords(trait, negated)];
-}
-
-function isJoint(words: string): boolean {
-  return words.startsWith("either ");
-}
-
-/**
- * What is said of people behind their name: "whose trips is more than 100", "either whose trips is at least 50 or who are
- * among testers". A negation is carried down to the tests, which the three answers allow.
- */
-function traitWords(trait: Condition, negated: boolean): string {
-  switch (trait.kind) {
-    case "not":
-      return traitWords(trait.part, !negated);
-    case "and":
-    case "or":
-      return jointWords(trait, negated);
-    case "cohort":
-      return `who are ${describeTest(trait, negated)}`;
-    case "window":
-      return `while ${describeTest(trait, negated)}`;
-    case "test":
-      return trait.operand.kind === "path" ? ownWords(trait, negated) : `while ${describeTest(trait, negated)}`;
-  }
-}
-
-function jointWords({ kind, parts }: Extract<Condition, { parts: unknown }>, negated: boolean): string {
-  const [word, joint] = (kind === "or") === negated ? ["both", "and"] : ["either", "or"];
-  return `${word} ${parts.map((part) => traitWords(part, negated)).join(` ${joint} `)}`;
-}
-
-function ownWords(test: AttributeTest, negated: boolean): string {
-  if (test.operator !== "is-true") return `whose ${describeTest(test, negated)}`;
-  return `whose ${printOperand(test.operand)} is ${negated ? "not true" : "true"}`;
-}
-
-/** "during duty hours", "from 1 December 2026", "while storm-mode is off". */
-function circumstance(part: Condition, definitions: Definitions): string {
-  const inner = part.kind === "not" ? part.part : part;
-  if (inner.kind !== "window") return `while ${describeCondition(part)}`;
-  const definition = definitions.windows.get(inner.name);
-  const { from, until, zone } = definition?.window.parts ?? {};
-  if (part.kind === "not") return `outside ${cohortWords(inner.name)}`;
-  if (!definition || definition.hours !== undefined) return `during ${cohortWords(inner.name)}`;
-  const bounds = [
-    from === undefined ? "" : `from ${writtenDate(from, zone)}`,
-    until === undefined ? "" : `until ${writtenDate(until, zone)}`,
-  ];
-  return bounds.filter(Boolean).join(" ");
-}
-
-/** Something about the moment or the place rather than about a person. */
-function isCircumstance(part: Condition): boolean {
-  switch (part.kind) {
-    case "window":
-      return true;
-    case "test":
-      return part.operand.kind !== "path";
-    case "not":
-      return isCircumstance(part.part);
-    case "and":
-    case "or":
-      return part.parts.every(isCircumstance);
-    default:
-      return false;
-  }
-}
-
-/** The name of a cohort as words. */
-export function cohortWords(name: string): string {
-  return name.replace(/[-_.]+/g, " ");
-}
-
 function groupWords({ who, during }: Group): string {
   return during === undefined ? who : `${who}, ${during}`;
 }
@@ -318,47 +197,6 @@ export function describeCohort(cohort: CohortDefinition, definitions: Definition
     case "lot":
       return `By lot, ${showRange(cohort.range)} of all people by ${printPath(cohort.by)}.`;
   }
-}
-
-/** A condition in words. */
-export function describeCondition(condition: Condition | string): string {
-  if (typeof condition === "string") return printable(condition);
-  switch (condition.kind) {
-    case "and":
-    case "or":
-      return condition.parts
-        .map((part) =>
-          part.kind === "and" || part.kind === "or" ? `(${describeCondition(part)})` : describeCondition(part),
-        )
-        .join(` ${condition.kind} `);
-    case "not":
-      return describeNegation(condition.part);
-    default:
-      return describeTest(condition, false);
-  }
-}
-
-function describeNegation(part: Condition): string {
-  switch (part.kind) {
-    case "and":
-    case "or":
-      return `not (${describeCondition(part)})`;
-    case "not":
-      return describeCondition(part.part);
-    default:
-      return describeTest(part, true);
-  }
-}
-
-function describeTest(test: Test, negated: boolean): string {
-  if (test.kind === "cohort") return `${negated ? "not among" : "among"} ${cohortWords(test.name)}`;
-  if (test.kind === "window") return `${test.name} is ${negated ? "shut" : "open"}`;
-  const { operand, operator } = test;
-  const literal = printable(printLiteral(test.literal).replace(/^\[|\]$/g, ""));
-  if (operator === "is-true" && operand.kind === "flag") return `${operand.name} is ${negated ? "off" : "on"}`;
-  if (operator === "is-true") return `${negated ? "no " : ""}${printOperand(operand)}`;
-  const [said, opposite] = operators[operator].says;
-  return [printOperand(operand), negated ? opposite : said, literal].filter((part) => part !== "").join(" ");
 }
 
 function upperFirst(text: string): string {

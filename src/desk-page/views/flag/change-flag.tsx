@@ -5,9 +5,10 @@ import { question } from "../../asking/question-now.ts";
 import { partsOf } from "../../definitions/answers.ts";
 import { addChange, type NotTaken } from "../../definitions/draft.ts";
 import { setFor } from "../../definitions/versions.ts";
-import { ChangeForm, Opening, textIn } from "../../parts/change-form.tsx";
+import { ChangeForm, given, Opening, textIn } from "../../parts/change-form.tsx";
 import { ConditionField } from "../../parts/condition-field.tsx";
-import { giveWords, ValueField, WhereField } from "./change-rule.tsx";
+import { FaultWords } from "../../parts/fault-words.tsx";
+import { giveWords, ValueField, WhereField } from "../../parts/fields.tsx";
 
 /** What everybody else gets, in every environment or in one. */
 export function ChangeOtherwise({
@@ -71,10 +72,8 @@ export function ChangeParticulars({ flag }: { readonly flag: FlagDefinition }) {
               safe: giveWords(safe),
               provided,
             };
-            const given = Object.entries(written).filter(
-              ([key, value]) => value !== undefined && value !== before[key],
-            );
-            return given.length === 0 ? [] : [{ change: "flag", flag: flag.name, ...Object.fromEntries(given) }];
+            const changed = given(written, before);
+            return Object.keys(changed).length === 0 ? [] : [{ change: "flag", flag: flag.name, ...changed }];
           }}
           done={close}
         >
@@ -135,11 +134,7 @@ export function AddExample({ flag }: { readonly flag: FlagDefinition }) {
       <button type="button" class="quiet" onClick={add}>
         This must stay true: {part?.value ?? ""} for this person
       </button>
-      {fault && (
-        <span class="fault" role="alert">
-          {fault.message} {fault.help}
-        </span>
-      )}
+      <FaultWords fault={fault} />
     </p>
   );
 }

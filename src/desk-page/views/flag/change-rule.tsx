@@ -1,12 +1,13 @@
-import { useId, useState } from "preact/hooks";
+import { useState } from "preact/hooks";
 import type { Change } from "../../../desk/index.ts";
 import { type FlagDefinition, type Rule, settingsIn } from "../../../model/index.ts";
-import { show } from "../../../values/index.ts";
 import { question } from "../../asking/question-now.ts";
 import { addChange, type NotTaken } from "../../definitions/draft.ts";
 import { standingSet } from "../../definitions/versions.ts";
 import { ChangeForm, Opening, textIn } from "../../parts/change-form.tsx";
 import { ConditionField } from "../../parts/condition-field.tsx";
+import { FaultWords } from "../../parts/fault-words.tsx";
+import { giveWords, ValueField, WhereField } from "../../parts/fields.tsx";
 import { ShareSlider } from "../../parts/share-slider.tsx";
 
 interface ChangeRuleProps {
@@ -57,11 +58,7 @@ export function ChangeRule({ flag, rule, count, environment }: ChangeRuleProps) 
       >
         Take out
       </button>
-      {fault && (
-        <p class="fault" role="alert">
-          {fault.message} {fault.help}
-        </p>
-      )}
+      <FaultWords fault={fault} />
     </div>
   );
 }
@@ -106,65 +103,6 @@ function RuleForm({ flag, rule, environment, close }: RuleFormProps) {
       )}
     </ChangeForm>
   );
-}
-
-interface WhereFieldProps {
-  readonly where: string;
-  readonly isFixed?: boolean;
-  set(where: string): void;
-}
-
-/** In every environment, or in one only. */
-export function WhereField({ where, isFixed = false, set }: WhereFieldProps) {
-  const environments = [...(standingSet()?.definitions?.environments.keys() ?? [])];
-  if (environments.length === 0) return null;
-  if (isFixed) return <p>In {where}.</p>;
-  return (
-    <label>
-      Where?{" "}
-      <select value={where} onChange={(event) => set(event.currentTarget.value)}>
-        <option value="">in every environment</option>
-        {environments.map((name) => (
-          <option key={name} value={name}>
-            in {name} only
-          </option>
-        ))}
-      </select>
-    </label>
-  );
-}
-
-interface ValueFieldProps {
-  readonly flag: FlagDefinition;
-  readonly name: string;
-  readonly value: string;
-  readonly label: string;
-}
-
-/** A value that the flag can give: a variant, true or false, or what is written. */
-export function ValueField({ flag, name, value, label }: ValueFieldProps) {
-  const choices = flag.variants ? [...flag.variants.keys()] : flag.type === "yes-no" ? ["true", "false"] : undefined;
-  const id = useId();
-  return (
-    <p class="pair">
-      <label for={id}>{label}</label>{" "}
-      {choices ? (
-        <select id={id} name={name}>
-          {choices.map((choice) => (
-            <option key={choice} value={choice} selected={choice === value}>
-              {choice}
-            </option>
-          ))}
-        </select>
-      ) : (
-        <input id={id} type="text" name={name} defaultValue={value} autocomplete="off" />
-      )}
-    </p>
-  );
-}
-
-export function giveWords(value: unknown): string {
-  return typeof value === "string" ? value : value === undefined ? "" : show(value, 2_000);
 }
 
 function shareWords(share: Rule["source"]["share"]): string {
