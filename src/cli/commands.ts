@@ -90,7 +90,7 @@ export const commands: readonly CommandEntry[] = [
   {
     usage: "set <flag>",
     description:
-      "Sets a share, a split, a value, a condition, a rule's place, or the ids of cohort:NAME; shows what it means, then asks.",
+      "Sets anything of a flag or of cohort:NAME: shares, values, conditions, rules, examples, ids; makes new ones; shows what it means, then asks.",
     example: 'iudex set new-greeting --rule "one in ten" --share 25% --people flags/people.csv --yes',
     load: async () => (await import("./commands/set.ts")).addSet,
   },

@@ -46,7 +46,7 @@ export {
   type RuleWords,
   type SentenceIn,
 } from "./explain/sentence.ts";
-export type { WhereListed } from "./explain/trace-condition.ts";
+export { showPosition, type WhereListed } from "./explain/trace-condition.ts";
 export { type Leftover, type LeftoverOptions, type LeftoverReason, leftoversOf } from "./leftovers.ts";
 export { type Completion, type Completions, completionsAt } from "./writing/completions.ts";
 export { conditionProblems } from "./writing/condition-problems.ts";

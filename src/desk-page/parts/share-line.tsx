@@ -1,6 +1,6 @@
 import { scaleLinear, scaleTime } from "d3-scale";
 import { curveStepAfter, line } from "d3-shape";
-import type { ShareTrace } from "../../insight/index.ts";
+import { type ShareTrace, showPosition } from "../../insight/index.ts";
 import { printPath } from "../../language/index.ts";
 import { rangeAt, type Share } from "../../model/index.ts";
 import { showPercent, showRange } from "../../values/index.ts";
@@ -42,7 +42,7 @@ export function ShareLine({ share, by, at, trace }: ShareLineProps) {
 }
 
 function where({ id, position, inside }: ShareTrace): string {
-  const place = position === undefined ? "" : ` at ${(position * 100).toFixed(2)}%,`;
+  const place = position === undefined ? "" : ` at ${showPosition(position)},`;
   return `${id} is${place} ${inside ? "inside" : "outside"}.`;
 }
 

@@ -98,12 +98,16 @@ export function ChangeList({ changes }: { readonly changes: readonly PartChange[
       {changes.map(({ part, name, kind, words }) => (
         <li key={`${part} ${name}`}>
           <b>{part === "flag" || part === "suspension" ? <FlagLink name={name} /> : `${part} ${name}`}</b>
-          {kind !== "changed" && <i> {kind}</i>}
-          <ul>
-            {words.map((each) => (
-              <li key={each}>{each}</li>
-            ))}
-          </ul>
+          {kind === "renamed" && <i> renamed</i>}
+          {words.length === 1 ? (
+            `: ${words[0]}`
+          ) : (
+            <ul>
+              {words.map((each) => (
+                <li key={each}>{each}</li>
+              ))}
+            </ul>
+          )}
         </li>
       ))}
     </ul>
