@@ -333,6 +333,25 @@ describe.skipIf(!hasChromium)("the developer's drawer", () => {
     await expect.poll(() => page.getByRole("button", { name: "Back to now" }).count()).toBe(0);
   });
 
+  it("keeps what is being written while an answer arrives", async () => {
+    const { open, edit } = await startBooking("local");
+    const { page } = await open();
+    await openDrawer(page);
+    const clock = page.getByLabel("Clock of the service (UTC)");
+    const attributes = page.getByLabel("Attributes");
+    await clock.fill("2026-07-01T10:00");
+    await attributes.fill("{ begun");
+    await page.route("**/api/developer", async (route) => {
+      const answer = await route.fetch();
+      const told = await answer.json();
+      await route.fulfill({ json: { ...told, clock: { now: "2027-01-01T00:00:00.000Z", moved: true }, context: {} } });
+    });
+    await edit("fares.yaml", "safe: 15", "safe: 16");
+    await page.getByRole("button", { name: "Back to now" }).waitFor();
+    expect(await clock.inputValue()).toBe("2026-07-01T10:00");
+    expect(await attributes.inputValue()).toBe("{ begun");
+  });
+
   it("turns a flag here, shows it on the open page, and turns it back", async () => {
     const { open } = await startBooking("local");
     const { page } = await open();

@@ -1,15 +1,15 @@
-import { useEffect, useId, useState } from "preact/hooks";
+import { useId, useState } from "preact/hooks";
 import type { Developer, Send } from "./developer.ts";
+import { useWritten } from "./use-written.ts";
 
 /** Who am I? One of the made-up people, or attributes of my own. */
 export function PersonPanel({ developer, send }: { developer: Developer; send: Send }) {
   const { context, tried, travellers } = developer;
-  const [text, setText] = useState("");
   const [fault, setFault] = useState<string>();
   const person = useId();
   const attributes = useId();
   const shown = JSON.stringify(context, undefined, 1);
-  useEffect(() => setText(shown), [shown]);
+  const { text, write, until } = useWritten(shown);
   const { account } = context as { account?: { id?: string } };
   const me = tried ? "tried" : (account?.id ?? "");
 
@@ -18,10 +18,15 @@ export function PersonPanel({ developer, send }: { developer: Developer; send: S
       const edited: unknown = JSON.parse(text);
       if (typeof edited !== "object" || edited === null || Array.isArray(edited)) throw new Error("not an object");
       setFault(undefined);
-      await send("me", { attributes: edited });
+      await until(send("me", { attributes: edited }));
     } catch {
       setFault("Write one JSON object of attributes.");
     }
+  }
+
+  async function become(id: string) {
+    await send("me", { id });
+    write(undefined);
   }
 
   return (
@@ -29,7 +34,7 @@ export function PersonPanel({ developer, send }: { developer: Developer; send: S
       <h3>Who am I?</h3>
       <p>
         <label for={person}>Person</label>
-        <select id={person} value={me} onInput={(event) => send("me", { id: event.currentTarget.value })}>
+        <select id={person} value={me} onInput={(event) => become(event.currentTarget.value)}>
           {tried && <option value="tried">(edited attributes)</option>}
           <option value="">nobody</option>
           {travellers.map(({ id, name, plan }) => (
@@ -46,7 +51,7 @@ export function PersonPanel({ developer, send }: { developer: Developer; send: S
           rows={7}
           spellcheck={false}
           value={text}
-          onInput={(event) => setText(event.currentTarget.value)}
+          onInput={(event) => write(event.currentTarget.value)}
         />
       </p>
       <p>
