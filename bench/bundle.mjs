@@ -11,7 +11,9 @@ async function sizesOf(line) {
 }
 
 export async function run() {
-  const core = await sizesOf(`export { readDefinitions, FlagSet } from ${JSON.stringify(join(dist, "core.js"))};`);
+  const core = await sizesOf(
+    `export { openDefinitions, readDefinitions, FlagSet } from ${JSON.stringify(join(dist, "core.js"))};`,
+  );
   const page = await sizesOf(`export { followPage } from ${JSON.stringify(join(dist, "page.js"))};`);
   return [
     {

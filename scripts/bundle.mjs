@@ -15,17 +15,23 @@ const library = {
   "page-react": "src/page-react.ts",
   testing: "src/testing.ts",
   tools: "src/tools.ts",
-  // What is loaded late; which of the two is meant, "imports" of package.json says.
-  "late/temporal": "src/late/temporal.ts",
-  "late/patterns": "src/late/patterns.ts",
   // Beside the code that starts it.
   "shared/aside-worker": "src/folder/aside-worker.ts",
 };
 
-const forNode = {
+/** What only modules have. What is loaded late stands in several files; "imports" of package.json says which is meant where. */
+const onlyModules = {
   "cli/bin": "src/cli/bin.ts",
   "late/temporal.node": "src/late/temporal.node.ts",
   "late/patterns.node": "src/late/patterns.node.ts",
+  "late/temporal.page": "src/late/temporal.page.ts",
+  "late/patterns.page": "src/late/patterns.page.ts",
+};
+
+/** CommonJS has the calendar and the engine of patterns as they are; Node's modules take them from there when needed. */
+const onlyCommonJs = {
+  "late/temporal": "src/late/temporal.ts",
+  "late/patterns": "src/late/patterns.ts",
 };
 
 /** Packages that only the commands need, or only some sets, go into the files that do: a service installs none of them. */
@@ -47,10 +53,10 @@ const root = join(import.meta.dirname, "..");
 
 export async function bundle() {
   const inside = withTheirs(rarelyNeeded);
-  await write("es", "dist", { ...library, ...forNode }, inside);
+  await write("es", "dist", { ...library, ...onlyModules }, inside);
   writeFileSync(join(root, "dist", "LICENSES.txt"), licensesOf(inside));
   const insideCommonJs = [...inside, ...modulesOnly];
-  await write("cjs", "dist/cjs", library, insideCommonJs);
+  await write("cjs", "dist/cjs", { ...library, ...onlyCommonJs }, insideCommonJs);
   writeFileSync(join(root, "dist", "cjs", "LICENSES.txt"), licensesOf(insideCommonJs));
   describeCommonJs();
 }

@@ -76,6 +76,7 @@ export {
 } from "./problems/index.ts";
 export {
   listRequests,
+  openDefinitions,
   type Reading,
   ReadingMemory,
   type ReadOptions,

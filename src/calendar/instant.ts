@@ -55,26 +55,42 @@ export function nearestZone(name: string): string | undefined {
 }
 
 /** `2026-12-01 09:00 Atlantic/Faroe`; UTC where no zone is given. */
-export function showInstant(epoch: number, zone: string | undefined): string {
-  if (!isShowable(epoch)) return `${epoch} ms`;
-  const local = temporal()
-    .Instant.fromEpochMilliseconds(Math.trunc(epoch))
-    .toZonedDateTimeISO(zone ?? "UTC");
-  const smallest = local.second === 0 && local.millisecond === 0 ? "minute" : "second";
-  const time = local.toPlainDateTime().toString({ smallestUnit: smallest }).replace("T", " ");
-  return `${time} ${zone ?? "UTC"}`;
+export function showInstant(epoch: number, zone = "UTC"): string {
+  const local = localTime(epoch, zone);
+  if (!local) return `${epoch} ms`;
+  const isWhole = local.getUTCSeconds() === 0 && local.getUTCMilliseconds() === 0;
+  const [date, time = ""] = local.toISOString().split("T");
+  return `${date} ${time.slice(0, isWhole ? 5 : 8)} ${zone}`;
 }
 
 /** `4 December 2026, 09:00`, as people write it in the zone; UTC where none is given. */
-export function writtenDate(epoch: number, zone: string | undefined): string {
-  if (!isShowable(epoch)) return `${epoch} ms`;
-  const local = temporal()
-    .Instant.fromEpochMilliseconds(Math.trunc(epoch))
-    .toZonedDateTimeISO(zone ?? "UTC");
-  const date = `${local.day} ${months[local.month - 1]} ${local.year}`;
-  const time = local.toPlainTime().toString({ smallestUnit: "minute" });
+export function writtenDate(epoch: number, zone = "UTC"): string {
+  const local = localTime(epoch, zone);
+  if (!local) return `${epoch} ms`;
+  const date = `${local.getUTCDate()} ${months[local.getUTCMonth()]} ${local.getUTCFullYear()}`;
+  const time = local.toISOString().split("T")[1]!.slice(0, 5);
   return time === "00:00" ? date : `${date}, ${time}`;
 }
+
+/** The instant moved by the zone's offset, so that its parts in UTC are those of the local time; undefined where no date can name it. */
+function localTime(epoch: number, zone: string): Date | undefined {
+  if (!isShowable(epoch)) return undefined;
+  const local = Math.trunc(epoch) + (zone === "UTC" ? 0 : offsetAt(epoch, zone));
+  return isShowable(local) ? new Date(local) : undefined;
+}
+
+const offsetShape = /GMT([+-])(\d\d):(\d\d)(?::(\d\d))?$/;
+
+/** Milliseconds by which the zone's clocks are ahead of UTC. */
+function offsetAt(epoch: number, zone: string): number {
+  const [, sign, hours, minutes, seconds = 0] = offsetShape.exec(offsetsOf(zone).format(epoch)) ?? [];
+  if (sign === undefined) return 0;
+  const ahead = (Number(hours) * 3_600 + Number(minutes) * 60 + Number(seconds)) * 1_000;
+  return sign === "-" ? -ahead : ahead;
+}
+
+/** Few zones are ever shown, and making one takes long. */
+const offsetsOf = memo(100, (zone) => new Intl.DateTimeFormat("en", { timeZone: zone, timeZoneName: "longOffset" }));
 
 const months = "January February March April May June July August September October November December".split(" ");
 

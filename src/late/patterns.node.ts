@@ -6,3 +6,11 @@ const load = createRequire(import.meta.url);
 export function patterns(): typeof import("re2js").RE2JS {
   return (load("../cjs/late/patterns.js") as typeof import("./patterns.ts")).patterns();
 }
+
+/** Node loads it at the moment at which it is needed. */
+export function patternsAreLoaded(): boolean {
+  return true;
+}
+
+/** Node loads it at the moment at which it is needed. */
+export async function loadPatterns(): Promise<void> {}

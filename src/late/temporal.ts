@@ -4,3 +4,11 @@ import { Temporal } from "temporal-polyfill";
 export function temporal(): typeof Temporal {
   return Temporal;
 }
+
+/** It came with this code. */
+export function calendarIsLoaded(): boolean {
+  return true;
+}
+
+/** It came with this code. */
+export async function loadCalendar(): Promise<void> {}

@@ -2,6 +2,7 @@
 export { ReadingMemory } from "./memory.ts";
 export {
   listRequests,
+  openDefinitions,
   type Reading,
   type ReadOptions,
   readDefinitions,

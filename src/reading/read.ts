@@ -24,6 +24,7 @@ import {
   type EnvironmentSource,
 } from "../source/index.ts";
 import { isObject } from "../values/index.ts";
+import { loadEngines, requireEngines } from "./engines.ts";
 import { type FileMemory, ReadingMemory } from "./memory.ts";
 import { pauseEvery, readFlags } from "./read-flags.ts";
 import { unreadOf } from "./unread.ts";
@@ -62,6 +63,7 @@ export interface Reading {
 /**
  * Merges parsed files into a definition set and checks everything that can be checked without a context.
  *
+ * @throws {Error} in a page, for a set with patterns, windows or dates before `openDefinitions` has loaded what reads them
  * @example
  * const { definitions, problems } = readDefinitions([
  *   { file: "flags.json", data: { iudex: 1, flags: { "storm-mode": { safe: false } } } },
@@ -75,11 +77,30 @@ export function readDefinitions(documents: readonly Document[], options: ReadOpt
   }
 }
 
+/**
+ * Reads as `readDefinitions` does, and first loads what a page loads only for sets that need it: the engine of patterns,
+ * and the calendar where there are windows or dates. Elsewhere both are there, and nothing is waited for.
+ *
+ * @throws what importing throws, where a part cannot be loaded; the next call tries again
+ * @example
+ * const { definitions } = await openDefinitions([{ file: "flags.json", data: await response.json() }]);
+ * if (definitions) new FlagSet(definitions, "production").value("storm-mode");
+ */
+export async function openDefinitions(documents: readonly Document[], options: ReadOptions = {}): Promise<Reading> {
+  await loadEngines(withSuspended(documents, options));
+  return readDefinitions(documents, options);
+}
+
+function withSuspended(documents: readonly Document[], { suspended }: ReadOptions): readonly Document[] {
+  return suspended ? [...documents, suspended] : documents;
+}
+
 /** Reads as `readDefinitions` does and pauses often, so that a service can go on answering while a large set is read. */
 export function* readInSteps(
   documents: readonly Document[],
   { memory = new ReadingMemory(), ...options }: ReadOptions = {},
 ): Generator<undefined, Reading, undefined> {
+  requireEngines(withSuspended(documents, options));
   const problems = new Problems();
   const memories: FileMemory[] = [];
   for (const document of documents) {

@@ -24,8 +24,8 @@ export function patternFault(pattern: string, ignoreCase: boolean): string | und
 
 /** By a mark for the case and the pattern; sets are read again often, and patterns change seldom. */
 const compiled = memo(1_000, (key): Pattern | Error => {
+  const engine = patterns();
   try {
-    const engine = patterns();
     const regex = engine.compile(key.slice(1), key.startsWith("i") ? engine.CASE_INSENSITIVE : 0);
     return { test: (text) => regex.test(text) };
   } catch (error) {

@@ -1,10 +1,13 @@
 import { createRequire } from "node:module";
+import fc from "fast-check";
+import { Temporal } from "temporal-polyfill";
 import { describe, expect, it } from "vitest";
 import { parseHours } from "../../src/calendar/hours.ts";
-import { readInstant } from "../../src/calendar/instant.ts";
+import { readInstant, showInstant, writtenDate } from "../../src/calendar/instant.ts";
 import { zoneNames } from "../../src/calendar/zone-names.ts";
 import { FlagSet } from "../../src/core.ts";
 import { codes, defined } from "../support/definitions.ts";
+import { runs } from "../support/runs.ts";
 
 const desk = { zone: "Atlantic/Faroe", hours: "Mo-Fr 07:00-19:00; Sa 09:00-13:00", except: ["2026-12-25"] };
 
@@ -84,5 +87,44 @@ describe("instants and zones", () => {
     const { zones } = createRequire(import.meta.url)("tzdata") as { zones: object };
     const names = Object.keys(zones).filter((name) => name !== "Factory");
     expect([...zoneNames].sort()).toEqual(names.sort());
+  });
+});
+
+describe("instants for people", () => {
+  const zones = [
+    "UTC",
+    "Atlantic/Faroe",
+    "Asia/Kathmandu",
+    "America/St_Johns",
+    "Pacific/Kiritimati",
+    "Africa/Monrovia",
+  ];
+
+  it("are the local time that the calendar says, in every zone and century", () => {
+    const since = Date.UTC(1, 0, 1);
+    const epochs = fc.oneof(
+      fc.integer({ min: since, max: Date.UTC(9000, 0, 1) }),
+      fc.integer({ min: 0, max: 40_000_000 }).map((minutes) => minutes * 60_000),
+    );
+    fc.assert(
+      fc.property(epochs, fc.constantFrom(...zones), (epoch, zone) => {
+        const local = Temporal.Instant.fromEpochMilliseconds(epoch).toZonedDateTimeISO(zone).toPlainDateTime();
+        const smallestUnit = epoch % 60_000 === 0 && local.second === 0 ? "minute" : "second";
+        expect(showInstant(epoch, zone)).toBe(`${local.toString({ smallestUnit }).replace("T", " ")} ${zone}`);
+        expect(writtenDate(epoch, zone)).toContain(` ${local.year}`);
+      }),
+      { numRuns: runs(2_000) },
+    );
+  });
+
+  it("leave out midnight, a whole minute's seconds, and what no date can name", () => {
+    expect(writtenDate(Date.parse("2026-12-04T00:00Z"), undefined)).toBe("4 December 2026");
+    expect(writtenDate(Date.parse("2026-07-04T08:05Z"), "Atlantic/Faroe")).toBe("4 July 2026, 09:05");
+    expect(showInstant(Date.parse("2026-12-04T09:00Z"), undefined)).toBe("2026-12-04 09:00 UTC");
+    expect(showInstant(Date.parse("2026-07-04T09:00:07.5Z"), "Atlantic/Faroe")).toBe(
+      "2026-07-04 10:00:07 Atlantic/Faroe",
+    );
+    expect(showInstant(Number.POSITIVE_INFINITY, undefined)).toBe("Infinity ms");
+    expect(showInstant(8.64e15, "Pacific/Kiritimati")).toBe("8640000000000000 ms");
   });
 });

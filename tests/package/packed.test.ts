@@ -80,16 +80,17 @@ it("is required", async () => {
 it("its core is bundled for a page, calendar and patterns included", async () => {
   await writeFile(
     join(home, "page.js"),
-    `import { FlagSet, readDefinitions } from "iudex/core";
+    `import { FlagSet, openDefinitions } from "iudex/core";
 const flags = {
   winter: { safe: false, rules: [{ when: "window:winter", give: true }] },
   ferry: { safe: false, rules: [{ when: "ship matches /^TH-[0-9]+$/", give: true }] },
 };
 const windows = { winter: { from: "2026-12-01", until: "2027-03-01", zone: "Atlantic/Faroe" } };
-const { definitions } = readDefinitions([{ file: "a.json", data: { iudex: 1, windows, flags } }]);
-const set = new FlagSet(definitions);
 const at = Date.parse("2026-12-24T12:00Z");
-globalThis.answer = [set.value("winter", {}, { at }), set.value("winter", {}, { at: 0 }), set.value("ferry", { ship: "TH-7" })];
+globalThis.answer = openDefinitions([{ file: "a.json", data: { iudex: 1, windows, flags } }]).then(({ definitions }) => {
+  const set = new FlagSet(definitions);
+  return [set.value("winter", {}, { at }), set.value("winter", {}, { at: 0 }), set.value("ferry", { ship: "TH-7" })];
+});
 `,
   );
   await build({
@@ -103,7 +104,7 @@ globalThis.answer = [set.value("winter", {}, { at }), set.value("winter", {}, { 
   expect(/createRequire|["'`]node:/.test(code)).toBe(false);
   const page = { answer: undefined as unknown, TextEncoder, TextDecoder, console };
   runInNewContext(code, Object.assign(page, { globalThis: page }));
-  expect(page.answer).toEqual([true, false, true]);
+  expect(await page.answer).toEqual([true, false, true]);
 });
 
 it.each([

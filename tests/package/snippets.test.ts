@@ -76,6 +76,7 @@ it.each([
     paths: {
       iudex: entry("index"),
       "iudex/catalogue": entry("catalogue"),
+      "iudex/core": entry("core"),
       "iudex/desk": entry("desk"),
       "iudex/fleet": entry("fleet"),
       "iudex/http": entry("http"),
