@@ -20,6 +20,7 @@ import { readerOf } from "./context/reader.ts";
 import { idText } from "./context/subject.ts";
 import type { Outcome, Verdict } from "./outcome.ts";
 import { type Clock, type Overrides, Question } from "./question.ts";
+import { Undecided } from "./undecided.ts";
 
 /** The circumstances of a question. */
 export interface AskOptions {
@@ -58,6 +59,7 @@ export class FlagSet {
   readonly #surroundings: Surroundings;
   readonly #compiling: Compiling;
   #memoised = 0;
+  #undecided: Undecided | undefined;
   #graph: Graph | undefined;
 
   constructor(definitions: Definitions, environment?: string, convert: (value: unknown) => unknown = same) {
@@ -128,6 +130,17 @@ export class FlagSet {
   /** What conditions refer to, for tracing them. @internal */
   get surroundings(): Surroundings {
     return this.#surroundings;
+  }
+
+  /** The attributes at which tests on the way to an outcome were undecided, those also that judging skipped. @internal */
+  undecided(outcome: Outcome, context: unknown, clock: Clock, overrides?: Overrides): readonly string[] {
+    this.#undecided ??= new Undecided(this.definitions, this.#surroundings, (text) => this.#condition(text));
+    try {
+      if (isPlainContext(context)) return this.#undecided.on(outcome, new Question(context, clock, overrides));
+    } catch {
+      // A getter, a proxy: asked again of a harmless copy.
+    }
+    return this.#undecided.on(outcome, new Question(this.harmless(context, outcome.flag), clock, overrides));
   }
 
   /** A copy of the context that can be read without care: only the attributes that a flag may ask for. @internal */

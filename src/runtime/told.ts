@@ -92,6 +92,11 @@ export class ToldVerdict implements VerdictEvent {
     return outside;
   }
 
+  get undecided(): readonly string[] {
+    const { outcome, set, context, overrides } = this.#telling;
+    return set.undecided(outcome, context, () => this.#at, overrides);
+  }
+
   /** What is written down of it. */
   toJSON(): object {
     const { at, environment, verdict, asked, subject, outside } = this;

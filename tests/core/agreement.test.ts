@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { explain, FlagSet, parseCondition } from "../../src/core.ts";
+import { type ConditionTrace, explain, FlagSet, parseCondition, type Step } from "../../src/core.ts";
 import { compileCondition, decideFound } from "../../src/judge/compile.ts";
 import { Outcome } from "../../src/judge/outcome.ts";
 import { type Overrides, Question } from "../../src/judge/question.ts";
@@ -19,6 +19,18 @@ const overridesOf = (names: readonly string[], code: readonly boolean[], layers:
     layers: new Map(names.filter((_, i) => layers[i]).map((name) => [name, outcome(name, "pass")])),
   };
 };
+
+/** What an explanation says of undecided tests: the attributes, in order, those inside cohorts too. */
+function undecidedIn(steps: readonly Step[]): string[] {
+  const traces = steps.flatMap((step) => ("condition" in step && step.condition ? [step.condition] : []));
+  return [...new Set(traces.flatMap(subjects))].sort();
+}
+
+function subjects({ tests }: ConditionTrace): string[] {
+  return tests
+    .filter(({ answer }) => answer === "undecided")
+    .flatMap(({ inner, attribute, subject }) => (inner ? subjects(inner) : [attribute ?? subject]));
+}
 
 describe("there is one order of judgement", () => {
   const some = fc.array(fc.boolean(), { minLength: 8, maxLength: 8 });
@@ -58,6 +70,8 @@ describe("there is one order of judgement", () => {
               revision: flags.revision,
             });
             expect([ruleName, overriddenBy, problem]).toEqual([judged.ruleName, judged.overriddenBy, judged.problem]);
+            const undecided = flags.undecided(judged, context, () => at, overrides);
+            expect([...undecided].sort()).toEqual(undecidedIn(rest.steps));
           }
         }
       }),
