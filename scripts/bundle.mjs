@@ -37,6 +37,7 @@ const onlyCommonJs = {
 /** Packages that only the commands need, or only some sets, go into the files that do: a service installs none of them. */
 const rarelyNeeded = [
   "commander",
+  "yaml",
   "picocolors",
   "proper-lockfile",
   "write-file-atomic",
@@ -107,7 +108,13 @@ async function write(format, folder, entries, inside = []) {
     logLevel: "warn",
     ssr: { noExternal: inside.map((name) => new RegExp(`^${name}(?:/|$)`)) },
     plugins: format === "es" ? [namesOfFiles] : [],
-    resolve: { alias: format === "cjs" ? [{ find: /^#late\/(.*)$/, replacement: join(root, "src/late/$1.ts") }] : [] },
+    resolve: {
+      alias: [
+        ...(format === "cjs" ? [{ find: /^#late\/(.*)$/, replacement: join(root, "src/late/$1.ts") }] : []),
+        // The same code as modules, of which only what is used is taken.
+        { find: /^yaml$/, replacement: join(root, "node_modules/yaml/browser/index.js") },
+      ],
+    },
     build: {
       ssr: true,
       outDir: folder,

@@ -3,11 +3,14 @@ import type { ProblemCode } from "../problems/index.ts";
 import { limits } from "../values/index.ts";
 import type { Located } from "./located.ts";
 import { type ListJob, type PackedList, readPackedList } from "./packed-list.ts";
-import type { ParsedText, Spot } from "./parsed-file.ts";
+import { isJson, type ParsedText, type Spot } from "./parsed-file.ts";
 import { locateHere, readSmall, readSource } from "./text-reader.ts";
 
 /** Texts up to this size are worked on at once: handing them over would take longer. In UTF-16 units. */
 const smallText = 8_192;
+
+/** JSON is parsed so much faster that larger texts are worth no thread either: about two milliseconds. */
+const smallJson = 131_072;
 
 /** Lists up to this size likewise, in bytes. */
 const smallList = 32_768;
@@ -66,6 +69,7 @@ export class Aside {
 
   async parse(file: string, text: string): Promise<ParsedText> {
     if (text.length <= smallText) return readSmall(file, text);
+    if (isJson(file) && text.length <= smallJson) return readSource(file, text);
     const done = (await this.#do({ kind: "parse", file, text })) as ParsedText | GivenUp;
     if (!("code" in done)) return done;
     return { data: undefined, spellings: new Map(), faults: [{ ...done, range: { start: 0, end: 0 } }] };

@@ -3,7 +3,7 @@
 export { keyOf, knownKeyOf } from "./copy-file.ts";
 export { parseJson } from "./json.ts";
 export { type SchemaFile, schemaPort } from "./json-schemas.ts";
-export { keepCopy, loadCopy } from "./last-good.ts";
+export { keepCopy, loadCopy, parsedBefore } from "./last-good.ts";
 export { type LoadedList, listKey, listsIn, loadList } from "./lists.ts";
 export {
   currentSignature,

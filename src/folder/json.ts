@@ -2,7 +2,7 @@ import { type Node, type ParseError, parseTree, printParseErrorCode, visit } fro
 import type { Path } from "../problems/index.ts";
 import { isSpellingKept } from "../source/index.ts";
 import { alignScalar } from "./align.ts";
-import { glanceAtJson } from "./bounds.ts";
+import { glanceAtJson } from "./json-glance.ts";
 import type { FileFault, Locator, ParsedText, TextRange } from "./parsed-file.ts";
 
 const strict = { disallowComments: true, allowTrailingComma: false };

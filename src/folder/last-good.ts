@@ -4,6 +4,7 @@ import { mkdir, readdir, rename, rm, stat } from "node:fs/promises";
 import { join } from "node:path";
 import type { ListRequest } from "../model/index.ts";
 import { CopyWriter, isSigned, keyOf, knownKeyOf, readCopyLines } from "./copy-file.ts";
+import { type KeptText, kept, type ParsedBefore, parsedOf, parser } from "./kept-text.ts";
 import { type LoadedList, listKey } from "./lists.ts";
 import { type FolderContent, FolderTools, judgeContent, type Loaded, type LoadedFile, loadedFile } from "./load.ts";
 import { packIds, resultOf } from "./packed-list.ts";
@@ -14,7 +15,7 @@ import { readSource } from "./text-reader.ts";
 const mostCopies = 3;
 
 /** The shape of a copy; one of another shape is passed over, and left to whoever wrote it. */
-const copyVersion = 3;
+const copyVersion = 4;
 const ending = `.v${copyVersion}.copy`;
 
 /** Texts of lists are kept in parts of so many bytes. */
@@ -24,10 +25,12 @@ const partBytes = 262_144;
 interface CopyHead {
   readonly copy: typeof copyVersion;
   readonly savedAt: string;
+  /** What parsed the texts; see `parser`. */
+  readonly parser: string;
 }
 
 type CopyLine =
-  | { readonly file: string; readonly text: string }
+  | ({ readonly file: string } & KeptText)
   | { readonly suspended: string }
   | { readonly list: ListRequest }
   | { readonly part: string }
@@ -35,7 +38,7 @@ type CopyLine =
 
 interface Copy {
   readonly savedAt: string;
-  readonly files: Readonly<Record<string, string>>;
+  readonly files: Readonly<Record<string, KeptText>>;
   readonly suspended: string | undefined;
   readonly lists: readonly { readonly request: ListRequest; readonly text: string }[];
   readonly schemas: readonly (readonly [file: string, data: unknown])[];
@@ -59,7 +62,7 @@ export async function keepCopy(directory: string, content: FolderContent): Promi
   const aside = join(directory, `.${randomUUID()}.tmp`);
   const writer = await CopyWriter.open(aside, key);
   try {
-    await writer.line({ copy: copyVersion, savedAt } satisfies CopyHead);
+    await writer.line({ copy: copyVersion, savedAt, parser } satisfies CopyHead);
     for await (const line of linesOf(content)) await writer.line(line);
     await writer.finish();
   } catch (error) {
@@ -77,7 +80,10 @@ export async function keepCopy(directory: string, content: FolderContent): Promi
 const listGone = new Error("a list has gone");
 
 async function* linesOf({ scan, files, lists, schemas }: FolderContent): AsyncGenerator<CopyLine> {
-  for (const { file } of scan.definitions) yield { file, text: files.get(file)!.text };
+  for (const { file } of scan.definitions) {
+    const { text, parsed } = files.get(file)!;
+    yield { file, ...kept(file, text, parsed) };
+  }
   if (scan.suspended) yield { suspended: files.get(scan.suspended.file)!.text };
   for (const [file, schema] of schemas) if (!schema.fault) yield { schema: file, data: schema.data };
   for (const { request, path } of lists.values()) {
@@ -130,16 +136,30 @@ function stampOf(savedAt: string): string {
 
 /** The newest copy that is whole, signed and still good; undefined if there is none. */
 export async function loadCopy(directory: string): Promise<KeptCopy | undefined> {
+  for await (const { file, copy } of copiesOf(directory)) {
+    const loaded = await judgeContent(await contentOf(copy));
+    if (loaded.definitions) return { loaded, file, savedAt: copy.savedAt };
+  }
+  return undefined;
+}
+
+/** What the newest copy knows of texts that took long to parse: a start need not parse them again. */
+export async function parsedBefore(directory: string): Promise<ParsedBefore> {
+  for await (const { copy } of copiesOf(directory))
+    return (file, text) => (copy.files[file]?.text === text ? parsedOf(copy.files[file]) : undefined);
+  return () => undefined;
+}
+
+/** Copies that are whole and signed, the newest first. */
+async function* copiesOf(directory: string): AsyncGenerator<{ readonly file: string; readonly copy: Copy }> {
   const key = await knownKeyOf(directory);
-  if (!key) return undefined;
+  if (!key) return;
   const names = await readdir(directory).catch(() => []);
   for (const name of copiesIn(names).reverse()) {
     const file = join(directory, name);
     const copy = (await isSigned(file, key)) ? await readCopy(file) : undefined;
-    const loaded = copy && (await judgeContent(await contentOf(copy)));
-    if (loaded?.definitions) return { loaded, file, savedAt: copy!.savedAt };
+    if (copy) yield { file, copy };
   }
-  return undefined;
 }
 
 async function readCopy(path: string): Promise<Copy | undefined> {
@@ -147,12 +167,13 @@ async function readCopy(path: string): Promise<Copy | undefined> {
   const [head, ...rest] = lines as [CopyHead, ...CopyLine[]];
   // Signed by this folder's key, so it is of the shape that its version says.
   if (head?.copy !== copyVersion || new Date(head.savedAt) > new Date()) return undefined;
-  const files: Record<string, string> = {};
+  const files: Record<string, KeptText> = {};
+  const isOfOurs = head.parser === parser;
   const lists: { readonly request: ListRequest; text: string }[] = [];
   const schemas: [string, unknown][] = [];
   let suspended: string | undefined;
   for (const line of rest) {
-    if ("file" in line) files[line.file] = line.text;
+    if ("file" in line) files[line.file] = { text: line.text, parsed: isOfOurs ? line.parsed : undefined };
     else if ("suspended" in line) suspended = line.suspended;
     else if ("list" in line) lists.push({ request: line.list, text: "" });
     else if ("part" in line) lists.at(-1)!.text += line.part;
@@ -174,14 +195,14 @@ async function contentOf(copy: Copy): Promise<FolderContent> {
     directories: [],
     problems: [],
   };
-  const texts: Readonly<Record<string, string>> = {
+  const texts: Readonly<Record<string, KeptText>> = {
     ...copy.files,
-    ...(copy.suspended === undefined ? {} : { "suspended.yaml": copy.suspended }),
+    ...(copy.suspended === undefined ? {} : { "suspended.yaml": { text: copy.suspended } }),
   };
   const files = new Map<string, LoadedFile>();
   for (const each of [...definitions, ...(suspended ? [suspended] : [])]) {
-    const text = texts[each.file]!;
-    files.set(each.file, loadedFile(each, text, await readSource(each.file, text)));
+    const known = texts[each.file]!;
+    files.set(each.file, loadedFile(each, known.text, parsedOf(known) ?? (await readSource(each.file, known.text))));
   }
   const lists = new Map<string, LoadedList>();
   for (const { request, text } of copy.lists) {

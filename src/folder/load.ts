@@ -5,6 +5,7 @@ import type { Document } from "../source/index.ts";
 import { limits } from "../values/index.ts";
 import { Aside } from "./aside.ts";
 import type { SchemaFile } from "./json-schemas.ts";
+import type { ParsedBefore } from "./kept-text.ts";
 import { type FindList, type LoadedList, listKey, listsIn, loadList, stampOf } from "./lists.ts";
 import { Finder, keptProblems, type LocatedProblem, locateAll } from "./located.ts";
 import { documentOf, type FileFault, type ParsedText } from "./parsed-file.ts";
@@ -75,6 +76,8 @@ export interface ReadingFolder {
   readonly restless?: ReadonlySet<string> | undefined;
   /** What was in force last; `before` may have been refused. */
   readonly good?: FolderContent | undefined;
+  /** What an earlier process has read of texts. */
+  readonly parsedBefore?: ParsedBefore | undefined;
 }
 
 /** How often reading is tried again because something changed meanwhile. */
@@ -88,13 +91,13 @@ const mostAttempts = 5;
 export async function readFolder(
   folder: string,
   before?: FolderContent,
-  { ahead, restless = new Set(), good = before }: ReadingFolder = {},
+  { ahead, restless = new Set(), good = before, parsedBefore }: ReadingFolder = {},
 ): Promise<FolderContent> {
   const tools = before?.tools ?? new FolderTools();
   let known = before;
   for (let attempt = 1; ; attempt++) {
     const scan = held(await scanFolder(folder), good, restless);
-    const files = await loadFiles(scan, tools, { before: known?.files, ahead, good: good?.files });
+    const files = await loadFiles(scan, tools, { before: known?.files, ahead, good: good?.files, parsedBefore });
     const documents = scan.definitions.map(({ file }) => files.get(file)!.document);
     const find = scan.root === undefined ? undefined : listsIn(scan.root);
     const lists = await loadLists(find, documents, tools, { before: known?.lists, good: good?.lists, restless });
@@ -207,14 +210,14 @@ export async function readAhead(folder: string, before: FolderContent): Promise<
   return files;
 }
 
+/** Where a file need not be read, or its text not be parsed. */
+type KnownFiles = Readonly<Partial<Record<"before" | "ahead" | "good", ReadonlyMap<string, LoadedFile> | undefined>>> &
+  Pick<ReadingFolder, "parsedBefore">;
+
 export async function loadFiles(
   scan: FolderScan,
   { aside }: FolderTools,
-  {
-    before,
-    ahead,
-    good,
-  }: Readonly<Partial<Record<"before" | "ahead" | "good", ReadonlyMap<string, LoadedFile> | undefined>>>,
+  { before, ahead, good, parsedBefore }: KnownFiles,
 ): Promise<Map<string, LoadedFile>> {
   const files = new Map<string, LoadedFile>();
   const wanted = filesOf(scan);
@@ -226,7 +229,7 @@ export async function loadFiles(
       // Somebody goes on writing it, so that it looks as it did.
       if (standing?.found === found) return standing;
       const known = [before?.get(found.file), ahead?.get(found.file)].find((file) => file?.found.stamp === found.stamp);
-      return known && !known.failed && !known.young ? known : loadFile(found, aside, known);
+      return known && !known.failed && !known.young ? known : loadFile(found, aside, { known, parsedBefore });
     });
     for (const file of await Promise.all(loading)) files.set(file.found.file, file);
   }
@@ -245,7 +248,11 @@ function beyond(files: readonly FoundFile[], most: number): ReadonlySet<FoundFil
 }
 
 /** Reads a file; one whose text is the same as `known` keeps its document. */
-async function loadFile(found: FoundFile, aside: Aside, known?: LoadedFile): Promise<LoadedFile> {
+async function loadFile(
+  found: FoundFile,
+  aside: Aside,
+  { known, parsedBefore }: { readonly known?: LoadedFile | undefined } & Pick<ReadingFolder, "parsedBefore"> = {},
+): Promise<LoadedFile> {
   const large = tooLarge(found.size);
   if (large) return unreadable(found, large, false);
   const read = Date.now();
@@ -255,7 +262,8 @@ async function loadFile(found: FoundFile, aside: Aside, known?: LoadedFile): Pro
   }
   const young = read - found.changed < coarse;
   if (known && !known.failed && known.text === text) return { ...known, found, young };
-  return { ...loadedFile(found, text, await aside.parse(found.file, text)), young };
+  const parsed = parsedBefore?.(found.file, text) ?? (await aside.parse(found.file, text));
+  return { ...loadedFile(found, text, parsed), young };
 }
 
 function unreadable(found: FoundFile, fault: FileFault, failed: boolean): LoadedFile {

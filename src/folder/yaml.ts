@@ -17,8 +17,8 @@ import type { Path } from "../problems/index.ts";
 import { isSpellingKept } from "../source/index.ts";
 import { limits } from "../values/index.ts";
 import { alignScalar } from "./align.ts";
-import { boundedLexemes, OutOfBounds } from "./bounds.ts";
 import type { FileFault, Locator, ParsedText, TextRange } from "./parsed-file.ts";
+import { boundedLexemes, OutOfBounds } from "./yaml-bounds.ts";
 
 /**
  * Reads YAML 1.2 (core schema) into plain data. Keys are checked here rather than by the parser, whose check takes

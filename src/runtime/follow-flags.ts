@@ -1,4 +1,4 @@
-import { judgeContent, type Loaded, loadCopy, readFolder, settleRevision } from "../folder/index.ts";
+import { judgeContent, type Loaded, loadCopy, parsedBefore, readFolder, settleRevision } from "../folder/index.ts";
 import type { Definitions } from "../model/index.ts";
 import { FlagsError } from "./errors.ts";
 import { Flags } from "./flags.ts";
@@ -50,7 +50,9 @@ function shelfOf(source: Followable): Followable {
 }
 
 async function openFolder<C>(folder: string, options: FlagsOptions<C>): Promise<Opened> {
-  const loaded = await judgeContent(await readFolder(folder));
+  const { lastGood } = options;
+  const known = lastGood === undefined ? undefined : await parsedBefore(lastGood);
+  const loaded = await judgeContent(await readFolder(folder, undefined, { parsedBefore: known }));
   const { definitions, origin, notes } = await startingPoint(folder, loaded, options);
   requireEnvironment(definitions, options.environment, folder);
   return { definitions, origin, feed: (feeding) => new FolderFeed(folder, loaded, options, feeding, notes) };

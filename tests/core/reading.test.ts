@@ -1,10 +1,13 @@
+import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { FlagSet, readInSteps } from "../../src/core.ts";
 import { alignScalar } from "../../src/folder/align.ts";
 import { parseText } from "../../src/folder/parse.ts";
 import { readOverrideVariable } from "../../src/runtime/override-variable.ts";
+import { canonicalJson } from "../../src/values/data.ts";
 import { nearest } from "../../src/values/names.ts";
 import { codes, read } from "../support/definitions.ts";
+import { runs } from "../support/runs.ts";
 
 it("reads own keys only, whatever stands on Object.prototype", () => {
   const flags = { a: { safe: false, rules: [{ when: "x", give: true }] } };
@@ -14,6 +17,7 @@ it("reads own keys only, whatever stands on Object.prototype", () => {
     const { definitions, problems } = read({ flags });
     expect(problems).toEqual([]);
     expect(new FlagSet(definitions!).value("a", { x: true })).toBe(true);
+    expect(canonicalJson({ share: "1%", a: 1 })).toBe('{"a":1,"share":"1%"}');
   } finally {
     for (const key of ["smuggled", "split", "provided", "share"]) Reflect.deleteProperty(Object.prototype, key);
   }
@@ -268,4 +272,38 @@ describe("small helpers", () => {
       "IUDEX_OVERRIDES: “=1” is no “flag=value”.",
     ]);
   });
+});
+
+describe("canonical JSON", () => {
+  it("has its keys in order whatever they are, and leaves undefined members out", () => {
+    const key = fc.oneof(fc.constantFrom("10", "9", "-1", "01", "a", "b", "__proto__", "toJSON", "ø", ""), fc.string());
+    const { value } = fc.letrec((tie) => ({
+      value: fc.oneof(
+        { maxDepth: 4 },
+        fc.constantFrom(null, true, 0, -0, 1.5, "a", "\ud800", undefined),
+        fc.array(tie("value"), { maxLength: 3 }),
+        fc
+          .array(fc.tuple(key, tie("value")), { maxLength: 4 })
+          .map((members) => Object.fromEntries(members.map(([name, member]) => [name, member] as const))),
+      ),
+    }));
+    fc.assert(
+      fc.property(value, (data) => {
+        expect(canonicalJson(data)).toBe(written(data));
+      }),
+      { numRuns: runs(2_000) },
+    );
+    expect(canonicalJson({ b: { 10: 1, 9: 2 }, a: [undefined, { y: undefined, x: 1 }] })).toBe(
+      '{"a":[null,{"x":1}],"b":{"10":1,"9":2}}',
+    );
+  });
+
+  /** Written down from what RFC 8785 says, member by member. */
+  function written(data: unknown): string {
+    if (Array.isArray(data)) return `[${data.map(written).join(",")}]`;
+    if (typeof data !== "object" || data === null) return data === undefined ? "null" : JSON.stringify(data);
+    const members = Object.entries(data).filter(([, member]) => member !== undefined);
+    const inOrder = members.sort(([one], [other]) => (one < other ? -1 : 1));
+    return `{${inOrder.map(([name, member]) => `${JSON.stringify(name)}:${written(member)}`).join(",")}}`;
+  }
 });

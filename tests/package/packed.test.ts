@@ -50,10 +50,10 @@ function typesIn(type: string, settings: object): string {
 
 const ask = `followFlags(process.argv[2], { environment: "production", watch: false }).then((flags) => console.log(flags.value("hold-minutes", {})));`;
 
-it("installs twelve packages beside itself, and names what it holds of others", async () => {
+it("installs eleven packages beside itself, and names what it holds of others", async () => {
   const lock = JSON.parse(await readFile(join(home, "package-lock.json"), "utf8")) as { packages: object };
   const installed = Object.keys(lock.packages).filter((path) => path !== "" && !path.endsWith("/iudex"));
-  expect(installed.length).toBeLessThanOrEqual(12);
+  expect(installed.length).toBeLessThanOrEqual(11);
   const licences = await readFile(join(home, "node_modules/iudex/dist/LICENSES.txt"), "utf8");
   for (const name of ["commander", "json-schema-library", "write-file-atomic"]) expect(licences).toContain(`${name} `);
 });

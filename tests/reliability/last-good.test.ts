@@ -86,9 +86,9 @@ describe("the last good copy", () => {
     await writeFile(join(kept, good[2]!.replace(/^\d+T\d+/, "99991231T235959999")), newest);
     const now = new Date().toISOString().replace(/[-:.]/g, "");
     await writeFile(join(kept, `${now}-00000000.v2.copy`), newest);
-    await writeFile(join(kept, `${now}-00000001.v3.copy`), forged);
-    await writeFile(join(kept, `${now}-00000002.v3.copy`), `${body}${other}\n`);
-    await writeFile(join(kept, `${now}-00000003.v3.copy`), "");
+    await writeFile(join(kept, `${now}-00000001.v4.copy`), forged);
+    await writeFile(join(kept, `${now}-00000002.v4.copy`), `${body}${other}\n`);
+    await writeFile(join(kept, `${now}-00000003.v4.copy`), "");
     await writeFile(join(folder, "a.yaml"), broken);
     const opened = async () => {
       const flags = await followFlags(folder, { lastGood: kept, watch: false });
@@ -103,6 +103,65 @@ describe("the last good copy", () => {
     expect(await opened()).toEqual(["last-good", 4]);
     await rm(join(kept, "key"));
     await expect(opened()).rejects.toThrow("cannot be used");
+  });
+
+  it("spares a later start the parsing of texts that it holds, and of no others", async () => {
+    const folder = await folderWith({ "a.yaml": set(1), "b.json": '{ "iudex": 1 }', "ids.txt": "A-17\n" });
+    const kept = join(folder, "../kept");
+    const opened = async () => {
+      const flags = await followFlags(folder, { lastGood: kept, watch: false });
+      await flags.close();
+      return [flags.origin.kind, flags.value("a")];
+    };
+    /** Signs a copy anew that says something else, so that one can see what was taken from it. */
+    const change = async (edit: (copy: string) => string) => {
+      const [name] = (await readdir(kept))
+        .filter((each) => each.endsWith(".copy"))
+        .sort()
+        .reverse();
+      const body = edit((await readFile(join(kept, name!), "utf8")).slice(0, -65));
+      const signature = createHmac("sha256", await readFile(join(kept, "key")))
+        .update(body)
+        .digest("hex");
+      await writeFile(join(kept, name!), `${body}${signature}\n`);
+    };
+    const read = '"parsed":{"data":{"iudex":1,';
+    const twice = (copy: string) => copy.replace('"a":{"safe":1', '"a":{"safe":2');
+    expect(await opened()).toEqual(["files", 1]);
+    await change((copy) => {
+      expect(copy.split(read)).toHaveLength(2);
+      return twice(copy);
+    });
+    expect(await opened()).toEqual(["files", 2]);
+    // What another edition of the parser has read is read anew.
+    await change((copy) => copy.replace(/"parser":"[^"]*"/, '"parser":"0 yaml 1.0.0"'));
+    expect(await opened()).toEqual(["files", 1]);
+    // So is a text that has changed by a single blank.
+    await change(twice);
+    await writeFile(join(folder, "a.yaml"), set(1).replace("{ safe", "{  safe"));
+    expect(await opened()).toEqual(["files", 1]);
+  });
+
+  it("keeps nothing of a reading that JSON would not give back as it is", async () => {
+    const yaml = `iudex: 1
+flags:
+  aliases: { safe: { zones: &all [north, south] }, rules: [{ when: x, give: { zones: *all } }] }
+  minus: { safe: -0.0 }
+  spelt: { safe: 1.50, rules: [{ when: x, give: 0x10 }, { when: y, give: 1e3 }] }
+`;
+    const folder = await folderWith({ "a.yaml": yaml, "b.yaml": "iudex: 1\nflags:\n  spelt-too: { safe: 1.50 }\n" });
+    const kept = join(folder, "../kept");
+    const asked = async () => {
+      const flags = await followFlags(folder, { lastGood: kept, watch: false });
+      await flags.close();
+      return [flags.revision, flags.names.map((name) => [flags.value(name, { x: true }), flags.value(name)])];
+    };
+    const first = await asked();
+    expect(await asked()).toEqual(first);
+    expect(Object.is((first[1] as number[][])[1]![1], -0)).toBe(true);
+    const [copy] = (await readdir(kept)).filter((name) => name.endsWith(".copy"));
+    const lines = (await readFile(join(kept, copy!), "utf8")).split("\n").filter((line) => line.startsWith('{"file"'));
+    expect(lines.map((line) => "parsed" in JSON.parse(line))).toEqual([false, true]);
   });
 
   it("is no reason to fail where it cannot be kept", async () => {
