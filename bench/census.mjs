@@ -7,10 +7,10 @@ import { join } from "node:path";
 import { finished, pipeline } from "node:stream/promises";
 import { parse } from "csv-parse";
 import { loadFolder, takeCensus } from "iudex/tools";
-import { middle } from "./measure.mjs";
+import { middle, sized } from "./measure.mjs";
 
-const lines = 1_000_000;
-const rowCount = 200_000;
+const lines = sized(1_000_000, 5_000);
+const rowCount = sized(200_000, 2_000);
 
 function* contexts() {
   const plans = ["foot", "vehicle", "freight"];
@@ -72,7 +72,7 @@ async function censusOfCsv(home, definitions, asked) {
   const people = join(home, "people.csv");
   await pipeline(rows, createWriteStream(people));
   const ratios = [];
-  for (let round = 0; round < 5; round++) {
+  for (let round = 0; round < sized(5); round++) {
     const start = performance.now();
     const parsed = await csvOnly(people);
     const between = performance.now();
@@ -93,7 +93,7 @@ export async function run() {
     const request = { flag: "zone-fares", people, environment: "production", at: Date.parse("2026-12-05T12:00Z") };
     const ratios = [];
     let rate = 0;
-    for (let round = 0; round < 5; round++) {
+    for (let round = 0; round < sized(5); round++) {
       const start = performance.now();
       const parsed = await parsedOnly(people);
       const between = performance.now();

@@ -1,8 +1,8 @@
 // The analysis of one flag with many rules of number ranges: how it grows with their number, and what it takes.
 import { checkDefinitions, readDefinitions } from "iudex/core";
-import { middle } from "./measure.mjs";
+import { middle, sized } from "./measure.mjs";
 
-const rounds = 5;
+const rounds = sized(5);
 const at = Date.parse("2026-12-02T10:00:00Z");
 
 function definitions(rules) {
@@ -27,7 +27,7 @@ function cpuOf(work) {
 }
 
 export async function run() {
-  const sets = new Map([10, 30, 100, 300].map((rules) => [rules, definitions(rules)]));
+  const sets = new Map([10, 30, 100, sized(300, 101)].map((rules) => [rules, definitions(rules)]));
   for (let i = 0; i < 20; i++) checkDefinitions(sets.get(10), { at });
   const times = new Map([...sets.keys()].map((rules) => [rules, []]));
   for (let round = 0; round < rounds; round++)

@@ -1,6 +1,6 @@
 // 10,000 flags of four rules: reading and compiling all of them against JSON.parse of the same data, and what they keep.
 import { FlagSet, readDefinitions } from "iudex/core";
-import { compare, keep, retained } from "./measure.mjs";
+import { compare, keep, retained, sized } from "./measure.mjs";
 
 const plans = ["foot", "vehicle", "freight"];
 
@@ -39,7 +39,7 @@ function compiledOnly(definitions) {
 }
 
 export async function run() {
-  const text = JSON.stringify(data(10_000));
+  const text = JSON.stringify(data(sized(10_000, 200)));
   // As in a service that reloads: a set is in force all the while.
   const inForce = compiled(JSON.parse(text));
   // Both begin with a clean heap and the same parsed data at hand.

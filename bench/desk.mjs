@@ -6,8 +6,10 @@ import { join } from "node:path";
 import { deskHandler } from "iudex/desk";
 import { chromium } from "playwright-core";
 import { findChromium } from "../scripts/chromium.mjs";
+import { sized } from "./measure.mjs";
 
-const rounds = 5;
+const rounds = sized(5, 2);
+const idCount = sized(1_000_000, 20_000);
 const root = join(import.meta.dirname, "..");
 
 export async function run() {
@@ -152,7 +154,7 @@ async function searching(address) {
   const times = { csv: [], txt: [] };
   for (let i = 0; i < rounds; i++) {
     for (const [cohort, spent] of Object.entries(times)) {
-      const body = JSON.stringify({ by: "files", where: true, asked: [{ cohort, id: `A-${999_000 + i}` }] });
+      const body = JSON.stringify({ by: "files", where: true, asked: [{ cohort, id: `A-${idCount - 100 + i}` }] });
       const start = performance.now();
       const { answers } = await (await fetch(`${address}api/listed`, { method: "POST", headers, body })).json();
       spent.push(performance.now() - start);
@@ -164,7 +166,7 @@ async function searching(address) {
 
 function manyFlags(folder) {
   const flags = {};
-  for (let i = 0; i < 10_000; i++) {
+  for (let i = 0; i < sized(10_000, 1_000); i++) {
     flags[`flag-${i}`] = {
       about: `What number ${i} is for, in a sentence that may take more than a line`,
       owner: `team-${i % 40}`,
@@ -196,7 +198,7 @@ function manyFlags(folder) {
 }
 
 function longLists(folder) {
-  const ids = Array.from({ length: 1_000_000 }, (_, i) => `A-${i}`);
+  const ids = Array.from({ length: idCount }, (_, i) => `A-${i}`);
   const cohorts = { csv: { of: "account.id", file: "ids.csv" }, txt: { of: "account.id", file: "ids.txt" } };
   return written(folder, {
     "all.json": JSON.stringify({

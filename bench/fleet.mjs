@@ -11,13 +11,13 @@ import { monitorEventLoopDelay } from "node:perf_hooks";
 import { followFlags } from "iudex";
 import { folderShelf, postgresShelf, publishFolder, redisShelf, webShelf } from "iudex/fleet";
 import { startNginx, startPostgres, startRedis } from "../scripts/engines/servers.mjs";
-import { middle } from "./measure.mjs";
+import { middle, sized } from "./measure.mjs";
 
 const processes = 2;
-const followers = 200;
-const rounds = 7;
+const followers = sized(200, 4);
+const rounds = sized(7);
 /** Rounds before those, in which the engine learns what it is to do. */
-const warmUp = 3;
+const warmUp = sized(3, 0);
 /** Seconds between two looks of those that are told nothing. */
 const interval = 2;
 const demo = new URL("../examples/ternhaven/flags", import.meta.url).pathname;
@@ -161,7 +161,10 @@ async function oneFile(home) {
 
 /** Ten thousand flags: taking an edition with one changed file, and opening from a shelf against opening the folder. */
 async function large(home) {
-  const folder = await manyFiles(home, 10_000, 100);
+  const [flagCount, files] = [sized(10_000, 200), sized(100, 4)];
+  const each = flagCount / files;
+  const changing = `${files / 2}.yaml`;
+  const folder = await manyFiles(home, flagCount, files);
   const shelf = folderShelf(join(home, "large-shelf"));
   await publishFolder(shelf, { folder, by });
   const opening = { folder: [], shelf: [] };
@@ -177,12 +180,12 @@ async function large(home) {
   const carried = join(home, "carried");
   await cp(join(home, "large-shelf"), carried, { recursive: true });
   const flags = await followFlags(folderShelf(carried));
-  await new Promise((resolve) => setTimeout(resolve, 3_000));
+  await new Promise((resolve) => setTimeout(resolve, sized(3_000, 300)));
   const stalls = [];
   for (let round = 1; round <= rounds; round++) {
-    await writeFile(join(folder, "50.yaml"), file(5_000, 100, round));
+    await writeFile(join(folder, changing), file((files / 2) * each, each, round));
     const { edition } = await publishFolder(shelf, { folder, by });
-    const { sha256 } = edition.files.find(({ path }) => path === "50.yaml");
+    const { sha256 } = edition.files.find(({ path }) => path === changing);
     globalThis.gc();
     await new Promise((resolve) => setTimeout(resolve, 500));
     const delay = monitorEventLoopDelay({ resolution: 1 });

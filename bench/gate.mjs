@@ -4,7 +4,7 @@ import express from "express";
 import fastify from "fastify";
 import { nodeGate } from "iudex/http";
 import { flagsFrom } from "iudex/testing";
-import { middle } from "./measure.mjs";
+import { middle, sized } from "./measure.mjs";
 import { requestsTo } from "./requests.mjs";
 
 const flags = flagsFrom({
@@ -50,7 +50,7 @@ const servers = {
   },
 };
 
-const perRound = 2_000;
+const perRound = sized(2_000, 20);
 const targets = { "node:http": 1.35, Fastify: 1.25, Express: 1.1 };
 
 export async function run() {
@@ -66,7 +66,7 @@ export async function run() {
     };
     for (const path of ["/bare", "/gate", "/bare", "/gate"]) await cpuOf(path);
     const ratios = [];
-    for (let round = 0; round < 15; round++) {
+    for (let round = 0; round < sized(15); round++) {
       const bare = await cpuOf("/bare");
       ratios.push((await cpuOf("/gate")) / bare);
     }

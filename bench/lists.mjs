@@ -1,10 +1,10 @@
 // A list of 1,000,000 ids: memory and hits against a Set of texts.
 import { inside } from "./insides.mjs";
-import { compare, retained } from "./measure.mjs";
+import { compare, retained, sized } from "./measure.mjs";
 
 const { IdSet } = await inside("ids");
 
-const count = 1_000_000;
+const count = sized(1_000_000, 5_000);
 let state = 12345;
 function random() {
   state = (Math.imul(state, 1664525) + 1013904223) >>> 0;

@@ -1,6 +1,14 @@
 // Ratios of alternatives, measured side by side: rounds take turns, so that what disturbs the machine disturbs all of
 // them, and the middle of the rounds' ratios is kept.
 
+/** A smoke run shows that every benchmark runs; its figures say nothing. */
+const isSmoke = process.env.IUDEX_BENCH === "smoke";
+
+/** A size or a number of rounds: the full one, or that of a smoke run. */
+export function sized(full, smoke = 1) {
+  return isSmoke ? smoke : full;
+}
+
 let sink = 0;
 
 /** Keeps a result alive, so that no engine removes the work that made it. */
@@ -16,9 +24,9 @@ export function keep(value) {
  */
 export function compare(alternatives, { baseline, operations, rounds = 31, warmUp = 8, before = () => undefined }) {
   const names = Object.keys(alternatives);
-  for (let i = 0; i < warmUp; i++) for (const name of names) keep(alternatives[name](before()));
+  for (let i = 0; i < sized(warmUp); i++) for (const name of names) keep(alternatives[name](before()));
   const times = Object.fromEntries(names.map((name) => [name, []]));
-  for (let round = 0; round < rounds; round++) {
+  for (let round = 0; round < sized(rounds); round++) {
     const order = round % 2 ? [...names].reverse() : names;
     for (const name of order) {
       const given = before();

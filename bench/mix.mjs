@@ -5,9 +5,9 @@ import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { flagsFrom } from "iudex/testing";
 import { inside } from "./insides.mjs";
-import { compare } from "./measure.mjs";
+import { compare, sized } from "./measure.mjs";
 
-const howMany = { flags: 200, contexts: 10_000, asks: 20_000 };
+const howMany = { flags: 200, contexts: sized(10_000, 500), asks: sized(20_000, 1_000) };
 const at = Date.parse("2026-12-02T10:00:00Z");
 
 /** A small generator of numbers in [0, 1), the same in every run (mulberry32). */

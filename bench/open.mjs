@@ -4,7 +4,7 @@ import { spawnSync } from "node:child_process";
 import { mkdtemp, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { middle } from "./measure.mjs";
+import { middle, sized } from "./measure.mjs";
 
 const root = join(import.meta.dirname, "..");
 const flag = (n, salt = 0) => ({
@@ -59,7 +59,7 @@ function fresh(folder, code) {
 /** The ratio of two CPU times that code gives as \`[ours, theirs]\`, of several processes. */
 function ratioOf(folder, code, rounds = 5) {
   const ratios = [];
-  for (let i = 0; i < rounds; i++) {
+  for (let i = 0; i < sized(rounds); i++) {
     const [ours, theirs] = fresh(folder, code);
     ratios.push(ours / theirs);
   }
@@ -70,7 +70,7 @@ function ratioOf(folder, code, rounds = 5) {
 function smallRatio(folder, rounds = 9) {
   const alone = (code) => fresh(folder, `console.log(JSON.stringify(await cpu(async () => { ${code} })));`);
   const ratios = [];
-  for (let i = 0; i < rounds; i++) {
+  for (let i = 0; i < sized(rounds); i++) {
     const theirs = alone('const { parse } = await import("yaml"); for (const text of texts) parse(text);');
     ratios.push(alone("await open();") / theirs);
   }
@@ -83,8 +83,8 @@ export async function run() {
   const home = await mkdtemp(join(tmpdir(), "iudex-bench-"));
   try {
     const small = await folderOf(home, 10, 1, inYaml, "yaml");
-    const json = await folderOf(home, 10_000, 100, inJson, "json");
-    const yaml = await folderOf(home, 10_000, 100, inYaml, "yaml");
+    const json = await folderOf(home, sized(10_000, 200), sized(100, 4), inJson, "json");
+    const yaml = await folderOf(home, sized(10_000, 200), sized(100, 4), inYaml, "yaml");
     const [opened, kept] = fresh(
       yaml,
       `const lastGood = folder + "/../good";
@@ -126,7 +126,7 @@ function memory(folder) {
     folder,
     `texts.length = 0;
      const weigh = async () => {
-       for (let i = 0; i < 5; i++) { await new Promise((resolve) => setTimeout(resolve, 500)); globalThis.gc(); }
+       for (let i = 0; i < ${sized(5)}; i++) { await new Promise((resolve) => setTimeout(resolve, ${sized(500, 50)})); globalThis.gc(); }
        const { heapUsed, arrayBuffers } = process.memoryUsage();
        return heapUsed + arrayBuffers;
      };
@@ -144,8 +144,8 @@ function memory(folder) {
 async function manyFlags(home) {
   const times = [];
   for (const [flags, files] of [
-    [90_000, 900],
-    [10_000, 100],
+    [sized(90_000, 600), sized(900, 6)],
+    [sized(10_000, 200), sized(100, 2)],
   ]) {
     const folder = await folderOf(home, flags, files, inJson, "json");
     const [time] = fresh(
@@ -153,16 +153,16 @@ async function manyFlags(home) {
       `setInterval(() => {}, 1_000); // following keeps no process alive
        const flags = await followFlags(folder);
        const times = [];
-       for (let round = 1; round <= 5; round++) {
-         await new Promise((resolve) => setTimeout(resolve, 1_500));
+       for (let round = 1; round <= ${sized(5)}; round++) {
+         await new Promise((resolve) => setTimeout(resolve, ${sized(1_500, 300)}));
          const changed = new Promise((resolve) => flags.on("change", resolve));
-         const text = readFileSync(folder + "/50.json", "utf8").replace(/"safe":\\d+/, '"safe":' + round);
+         const text = readFileSync(folder + "/${files / 2}.json", "utf8").replace(/"safe":\\d+/, '"safe":' + round);
          const start = performance.now();
-         writeFileSync(folder + "/50.json", text);
+         writeFileSync(folder + "/${files / 2}.json", text);
          await changed;
          times.push(performance.now() - start - 200);
        }
-       console.log(JSON.stringify([times.sort((a, b) => a - b)[2]]));
+       console.log(JSON.stringify([times.sort((a, b) => a - b).at(${sized(2, 0)})]));
        process.exit();`,
     );
     times.push(time);

@@ -7,10 +7,10 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { followFlags } from "iudex";
 import { nodeGate } from "iudex/http";
-import { middle } from "./measure.mjs";
+import { middle, sized } from "./measure.mjs";
 
-const pages = 1_000;
-const rounds = 9;
+const pages = sized(1_000, 20);
+const rounds = sized(9);
 const definitions = (minutes) => `iudex: 1
 defaults: { by: account.id }
 flags:

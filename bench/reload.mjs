@@ -5,7 +5,13 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { monitorEventLoopDelay } from "node:perf_hooks";
 import { followFlags } from "iudex";
-import { middle } from "./measure.mjs";
+import { middle, sized } from "./measure.mjs";
+
+/** A large folder, and the file of it that changes. */
+const many = { flags: sized(10_000, 400), files: sized(100, 4) };
+const each = many.flags / many.files;
+const middleOne = many.files / 2;
+const nameOf = (i) => `${String(i).padStart(3, "0")}.yaml`;
 
 const file = (first, count, salt) =>
   `iudex: 1\ndefaults: { by: account.id }\nflags:\n${Array.from({ length: count }, (_, i) => {
@@ -23,9 +29,7 @@ const file = (first, count, salt) =>
 
 async function folderOf(flags, files) {
   const folder = await mkdtemp(join(tmpdir(), "iudex-bench-"));
-  const each = flags / files;
-  for (let i = 0; i < files; i++)
-    await writeFile(join(folder, `${String(i).padStart(3, "0")}.yaml`), file(i * each, each, 0));
+  for (let i = 0; i < files; i++) await writeFile(join(folder, nameOf(i)), file((i * flags) / files, flags / files, 0));
   return folder;
 }
 
@@ -43,11 +47,11 @@ async function opening() {
   for (const [flags, files] of [
     [10, 1],
     [1_000, 10],
-    [10_000, 100],
+    [many.flags, many.files],
   ]) {
     const folder = await folderOf(flags, files);
     const taken = [];
-    for (let i = 0; i < (flags > 5_000 ? 3 : 7); i++) {
+    for (let i = 0; i < sized(flags > 5_000 ? 3 : 7); i++) {
       const start = performance.now();
       await (await followFlags(folder, { watch: false })).close();
       taken.push(performance.now() - start);
@@ -58,21 +62,21 @@ async function opening() {
   return [
     { name: "milliseconds to open 10 flags (this machine)", ratio: times[10] },
     { name: "opening 1,000 flags against opening 10", ratio: times[1_000] / times[10] },
-    { name: "opening 10,000 flags against opening 1,000", ratio: times[10_000] / times[1_000] },
+    { name: "opening 10,000 flags against opening 1,000", ratio: times[many.flags] / times[1_000] },
   ];
 }
 
 async function reloading() {
-  const folder = await folderOf(10_000, 100);
+  const folder = await folderOf(many.flags, many.files);
   const flags = await followFlags(folder, { watch: { quiet: 200 } });
-  await sleep(3_000);
+  await sleep(sized(3_000, 300));
   const stalls = [];
   const delays = [];
-  const idle = await stallDuring(() => sleep(2_000));
-  for (let round = 1; round <= 7; round++) {
+  const idle = await stallDuring(() => sleep(sized(2_000, 200)));
+  for (let round = 1; round <= sized(7); round++) {
     const stall = await stallDuring(async () => {
       const changed = new Promise((resolve) => flags.on("change", resolve));
-      await writeFile(join(folder, "050.yaml"), file(5_000, 100, round));
+      await writeFile(join(folder, nameOf(middleOne)), file(middleOne * each, each, round));
       const written = performance.now();
       await changed;
       delays.push(performance.now() - written - 200);

@@ -8,9 +8,9 @@ import { followFlags } from "iudex";
 import { nodeGate } from "iudex/http";
 import { chromium } from "playwright-core";
 import { findChromium } from "../scripts/chromium.mjs";
-import { middle } from "./measure.mjs";
+import { middle, sized } from "./measure.mjs";
 
-const rounds = 15;
+const rounds = sized(15);
 const dist = join(import.meta.dirname, "../dist");
 const page = `<!doctype html><title>Ternhaven Ferries</title><p id="minutes"></p><script type="module">
 import { followPage } from "/page.js";

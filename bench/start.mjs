@@ -1,7 +1,7 @@
 // Starting: the CPU time of a process that imports an entry, against one that imports nothing.
 import { spawnSync } from "node:child_process";
 import { join } from "node:path";
-import { middle } from "./measure.mjs";
+import { middle, sized } from "./measure.mjs";
 
 const root = join(import.meta.dirname, "..");
 const entries = { "": "nothing", "dist/index.js": "iudex", "dist/core.js": "iudex/core", "dist/http.js": "iudex/http" };
@@ -16,7 +16,8 @@ function cpuOf(entry) {
 
 export async function run() {
   const times = Object.fromEntries(Object.keys(entries).map((entry) => [entry, []]));
-  for (let round = 0; round < 15; round++) for (const entry of Object.keys(entries)) times[entry].push(cpuOf(entry));
+  for (let round = 0; round < sized(15); round++)
+    for (const entry of Object.keys(entries)) times[entry].push(cpuOf(entry));
   return Object.entries(entries)
     .filter(([entry]) => entry !== "")
     .map(([entry, name]) => ({

@@ -8,6 +8,7 @@ const checks = [
   ["the core's types, without a platform's", "tsc", ["-p", "tsconfig.core.json"]],
   ["types", "tsc", ["-p", "tsconfig.json"]],
   ["the reference of the public interface", process.execPath, ["scripts/check-reference.mjs"]],
+  ["every benchmark runs", process.execPath, ["bench/index.mjs", "--smoke"]],
   ["package", "publint", ["--strict"]],
   [
     "package types",
