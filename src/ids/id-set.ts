@@ -4,7 +4,7 @@ import { readInteger, readUuid } from "./words.ts";
 
 interface Parts {
   readonly size: number;
-  readonly small?: ReadonlyMap<string, true> | undefined;
+  readonly small?: ReadonlySet<string> | undefined;
   readonly integers?: WordTable | undefined;
   readonly uuids?: WordTable | undefined;
   readonly texts?: TextTable | undefined;
@@ -20,7 +20,10 @@ export interface PackedIds {
 }
 
 /** Sets below this size stay a plain `Set`: the tables pay off only where there are many ids. */
-const smallSet = 2_000;
+const smallSet = 20_000;
+
+/** Up to so many ids are handed out as texts. */
+const fewIds = 2_000;
 
 /** What is asked of a set of ids. */
 export interface IdLookup {
@@ -28,20 +31,20 @@ export interface IdLookup {
   readonly size: number;
   /** Whether the id is one of them. */
   has(id: string): boolean;
-  /** All of them, where they are so few that they are kept as texts. */
+  /** All of them, where they are few: at most 2,000. */
   few(): readonly string[] | undefined;
 }
 
 /**
  * Exact membership of ids. Large sets are kept in typed arrays chosen by the shape of the ids: decimal integers and
- * UUIDs as their numbers, everything else as its UTF-8 bytes.
+ * UUIDs as their numbers, everything else as its characters.
  *
  * @example IdSet.from(["A-17", "A-18"]).has("A-17") // true
  */
 export class IdSet implements IdLookup {
   /** How many different ids there are. */
   readonly size: number;
-  readonly #small: ReadonlyMap<string, true> | undefined;
+  readonly #small: ReadonlySet<string> | undefined;
   readonly #integers: WordTable | undefined;
   readonly #uuids: WordTable | undefined;
   readonly #texts: TextTable | undefined;
@@ -62,22 +65,22 @@ export class IdSet implements IdLookup {
   static from(ids: Iterable<string>): IdSet {
     const all = Array.isArray(ids) ? (ids as readonly string[]) : [...ids];
     if (all.length < smallSet) {
-      const small = mapOf(all);
+      const small = new Set(all);
       return new IdSet({ size: small.size, small });
     }
     return IdSet.#tables(all);
   }
 
   static #tables(ids: readonly string[]): IdSet {
-    const counts = { integer: 0, uuid: 0, text: 0, bytes: 0 };
+    const counts = { integer: 0, uuid: 0, text: 0, room: 0 };
     for (const id of ids) {
       const kind = shapeOf(id);
       counts[kind]++;
-      if (kind === "text") counts.bytes += id.length;
+      if (kind === "text") counts.room += TextTable.room(id);
     }
     const integers = counts.integer ? WordTable.for(2, counts.integer) : undefined;
     const uuids = counts.uuid ? WordTable.for(4, counts.uuid) : undefined;
-    const texts = counts.text ? TextTable.for(counts.text, counts.bytes) : undefined;
+    const texts = counts.text ? TextTable.for(counts.text, counts.room) : undefined;
     for (const id of ids) {
       if (readInteger(id)) integers!.add();
       else if (readUuid(id)) uuids!.add();
@@ -91,7 +94,7 @@ export class IdSet implements IdLookup {
   static unpack({ size, small, integers, uuids, texts }: PackedIds): IdSet {
     return new IdSet({
       size,
-      small: small && mapOf(small),
+      small: small && new Set(small),
       integers: integers && WordTable.unpack(integers),
       uuids: uuids && WordTable.unpack(uuids),
       texts: texts && TextTable.unpack(texts),
@@ -102,16 +105,16 @@ export class IdSet implements IdLookup {
   pack(): PackedIds {
     return {
       size: this.size,
-      small: this.#small && [...this.#small.keys()],
+      small: this.#small && [...this.#small],
       integers: this.#integers?.pack(),
       uuids: this.#uuids?.pack(),
       texts: this.#texts?.pack(),
     };
   }
 
-  /** All of them, where they are so few that they are kept as texts. */
+  /** All of them, where they are few: at most 2,000. */
   few(): readonly string[] | undefined {
-    return this.#small && [...this.#small.keys()];
+    return this.#small && this.size <= fewIds ? [...this.#small] : undefined;
   }
 
   /** Whether the id is one of them. */
@@ -128,12 +131,8 @@ function shapeOf(id: string): "integer" | "uuid" | "text" {
   return readInteger(id) ? "integer" : readUuid(id) ? "uuid" : "text";
 }
 
-function mapOf(ids: readonly string[]): ReadonlyMap<string, true> {
-  return new Map(ids.map((id) => [id, true] as const));
-}
-
 /** The memory behind a packed set, which can be handed to another thread without being copied. */
 export function buffersOf({ integers, uuids, texts }: PackedIds): ArrayBuffer[] {
-  const arrays = [integers?.keys, uuids?.keys, texts?.slots, texts?.offsets, texts?.units];
+  const arrays = [integers?.keys, uuids?.keys, texts?.slots, texts?.units];
   return arrays.flatMap((array) => (array ? [array.buffer as ArrayBuffer] : []));
 }

@@ -2,41 +2,54 @@ import { murmur3 } from "../buckets/index.ts";
 
 const load = 0.7;
 
+/** Texts of so many characters and more have their length in four units behind this mark, instead of in one. */
+const long = 255;
+
+/** A position takes at most so many bits of a slot. */
+const mostBits = 31;
+
 /** A table as plain data, to be handed from one thread to another. */
 export interface PackedTexts {
   readonly size: number;
-  readonly slots: Int32Array;
-  readonly offsets: Uint32Array;
+  readonly used: number;
+  readonly positionBits: number;
+  readonly slots: Uint32Array;
   readonly units: Uint8Array | Uint16Array;
 }
 
 /**
- * A set of texts as bytes in one array, one byte a character while all are Latin-1, else two. A second array finds
- * them by hash: it holds the number of the text, and the offsets say where it begins and ends.
+ * A set of texts in one array, each behind its length, one byte a character while all are Latin-1, else two. A second array
+ * finds them by hash: a slot holds the position of a text, and in the bits that positions leave, bits of its hash, so
+ * that a text that is not there is hardly ever compared with one that is.
  */
 export class TextTable {
   size: number;
-  readonly #slots: Int32Array;
-  readonly #offsets: Uint32Array;
+  readonly #positionBits: number;
+  readonly #slots: Uint32Array;
   #units: Uint8Array | Uint16Array;
   #used: number;
 
-  private constructor({ size, slots, offsets, units }: PackedTexts) {
+  private constructor({ size, used, positionBits, slots, units }: PackedTexts) {
     this.size = size;
+    this.#used = used;
+    this.#positionBits = positionBits;
     this.#slots = slots;
-    this.#offsets = offsets;
     this.#units = units;
-    this.#used = offsets[size]!;
   }
 
-  /** An empty table with room for so many texts, of so many characters together. */
-  static for(count: number, units: number): TextTable {
-    return new TextTable({
-      size: 0,
-      slots: new Int32Array(Math.max(8, Math.ceil(count / load))),
-      offsets: new Uint32Array(count + 1),
-      units: new Uint8Array(units),
-    });
+  /** How many units a text takes up. */
+  static room(text: string): number {
+    return text.length < long ? text.length + 1 : text.length + 5;
+  }
+
+  /** An empty table for so many texts, with room for all of them. @throws {RangeError} beyond two thousand million units */
+  static for(count: number, room: number): TextTable {
+    // No text stands at 0, which marks an empty slot.
+    const units = new Uint8Array(room + 1);
+    const positionBits = 32 - Math.clz32(units.length);
+    if (positionBits > mostBits) throw new RangeError("These ids take more memory than a set of them can have.");
+    const slots = new Uint32Array(Math.max(8, Math.ceil(count / load)));
+    return new TextTable({ size: 0, used: 1, positionBits, slots, units });
   }
 
   static unpack(packed: PackedTexts): TextTable {
@@ -45,45 +58,60 @@ export class TextTable {
 
   /** What a table consists of, the arrays themselves in it. */
   pack(): PackedTexts {
-    return { size: this.size, slots: this.#slots, offsets: this.#offsets, units: this.#units };
+    const { size } = this;
+    return { size, used: this.#used, positionBits: this.#positionBits, slots: this.#slots, units: this.#units };
   }
 
   add(text: string): void {
-    const at = this.#find(text);
+    const hash = murmur3(text);
+    const at = this.#find(text, hash);
     if (this.#slots[at] !== 0) return;
+    this.#slots[at] = (hash << this.#positionBits) | this.#used;
     this.#append(text);
-    this.#offsets[this.size + 1] = this.#used;
     this.size++;
-    this.#slots[at] = this.size;
   }
 
   has(text: string): boolean {
-    return this.#slots[this.#find(text)] !== 0;
+    return this.#slots[this.#find(text, murmur3(text))] !== 0;
   }
 
   #append(text: string): void {
-    for (let i = 0; i < text.length; i++) {
+    const { length } = text;
+    if (length < long) this.#units[this.#used++] = length;
+    else {
+      this.#units[this.#used++] = long;
+      for (let shift = 0; shift < 32; shift += 8) this.#units[this.#used++] = (length >>> shift) & 255;
+    }
+    for (let i = 0; i < length; i++) {
       const unit = text.charCodeAt(i);
       if (unit > 255 && this.#units instanceof Uint8Array) this.#units = Uint16Array.from(this.#units);
       this.#units[this.#used++] = unit;
     }
   }
 
-  #find(text: string): number {
+  /** The slot of a text, or the empty one where it would stand. */
+  #find(text: string, hash: number): number {
     const slots = this.#slots;
-    let at = Math.floor((murmur3(text, 0) / 4294967296) * slots.length);
+    const bits = this.#positionBits;
+    const mark = hash << bits;
+    let at = Math.floor((hash / 4294967296) * slots.length);
     for (;;) {
       const entry = slots[at]!;
-      if (entry === 0 || this.#matches(entry - 1, text)) return at;
+      if (entry === 0) return at;
+      if ((entry ^ mark) >>> bits === 0 && this.#matches(entry ^ mark, text)) return at;
       if (++at === slots.length) at = 0;
     }
   }
 
-  #matches(index: number, text: string): boolean {
-    const start = this.#offsets[index]!;
-    if (this.#offsets[index + 1]! - start !== text.length) return false;
+  #matches(position: number, text: string): boolean {
     const units = this.#units;
-    for (let i = 0; i < text.length; i++) if (units[start + i] !== text.charCodeAt(i)) return false;
+    const { length } = text;
+    if (units[position] !== (length < long ? length : long)) return false;
+    let start = position + 1;
+    if (length >= long) {
+      for (let shift = 0; shift < 32; shift += 8) if (units[start++] !== ((length >>> shift) & 255)) return false;
+    }
+    for (let i = 0; i < length; i++) if (units[start + i] !== text.charCodeAt(i)) return false;
     return true;
   }
 }

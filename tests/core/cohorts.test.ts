@@ -14,19 +14,42 @@ describe("sets of ids", () => {
       `${((i * 2654435761) >>> 0).toString(16).padStart(8, "0")}-0000-4000-8000-${i.toString(16).padStart(12, "0")}`,
     texts: (i) => `A-${i}`,
     "wide texts": (i) => `ø${i}😀`,
+    "long texts": (i) => `${i}-${"x".repeat(250 + (i % 8))}`,
     "a mixture": (i) => [String(i), `A-${i}`, `00${i}`, `${i}.5`, `-${i}`, `a${"x".repeat(35)}${i}`][i % 6]!,
     "all zero": (i) => ["0", "00000000-0000-0000-0000-000000000000", `x${i}`][i % 3]!,
   };
+  /** Below and above the size from which ids stand in tables. */
+  const sizes = [runs(5_000), runs(25_000)];
+
   it.each(Object.keys(kinds))("hold exactly what was put in: %s", (kind) => {
-    const ids = Array.from({ length: runs(5_000) }, (_, i) => kinds[kind]!(i));
-    const set = IdSet.from([...ids, ...ids]);
-    const plain = new Set(ids);
-    expect(set.size).toBe(plain.size);
-    for (const id of ids) expect(set.has(id)).toBe(true);
-    for (const id of ids) {
-      for (const other of [`${id}0`, id.slice(1), id.toUpperCase(), `0${id}`, ""])
-        expect(set.has(other)).toBe(plain.has(other));
+    for (const size of sizes) {
+      const ids = Array.from({ length: size }, (_, i) => kinds[kind]!(i));
+      const set = IdSet.from([...ids, ...ids]);
+      const handedOver = IdSet.unpack(structuredClone(set.pack()));
+      const plain = new Set(ids);
+      const asked = ids.flatMap((id) => [id, `${id}0`, id.slice(1), id.toUpperCase(), `0${id}`, ""]);
+      for (const each of [set, handedOver]) {
+        expect(each.size).toBe(plain.size);
+        expect(asked.filter((id) => each.has(id) !== plain.has(id))).toEqual([]);
+      }
     }
+  });
+
+  it("hold texts of every length apart", () => {
+    const lengths = [0, 1, 253, 254, 255, 256, 257, 511, 512, 65_535, 65_536, 70_000];
+    const long = ["x", "é", "ø😀"].flatMap((letter) => lengths.map((length) => letter.repeat(length)));
+    const set = IdSet.from([...Array.from({ length: 25_000 }, (_, i) => `A-${i}`), ...long]);
+    expect(long.filter((id) => !set.has(id))).toEqual([]);
+    const others = long
+      .flatMap((id) => [`${id}x`, `${id.slice(0, -1)}y`, id.slice(0, -1)])
+      .filter((id) => !long.includes(id));
+    expect(others.filter((id) => set.has(id))).toEqual([]);
+  });
+
+  it("hand themselves out as texts only where they are few", () => {
+    const some = (count: number) => IdSet.from(Array.from({ length: count }, (_, i) => `A-${i}`));
+    expect(some(2_000).few()).toHaveLength(2_000);
+    expect(some(2_001).few()).toBeUndefined();
   });
 });
 
