@@ -61,13 +61,17 @@ function readRule(rule: string, week: DaySpan[][]): HoursFault | undefined {
   return undefined;
 }
 
-/** Days in three letters, or in full, are meant as often as not. */
+/** Days in three letters or in full, in small letters or apart are meant as often as not. */
 function helpFor(found: string): string | undefined {
-  const mended = found.replace(longDays, (day) => `${day.charAt(0).toUpperCase()}${day.charAt(1).toLowerCase()}`);
-  return mended === found ? undefined : `write ${mended}: days have two letters`;
+  const named = found.replace(anyDay, (day) => `${day.charAt(0).toUpperCase()}${day.charAt(1).toLowerCase()}`);
+  const mended = named.replace(blankBetweenDays, ",");
+  if (mended === found) return undefined;
+  return `write ${mended}: ${named === found ? "no blank between days" : "days have two letters, as in Mo"}`;
 }
 
-const longDays = /\b(?:mon|tue|wed|thu|fri|sat|sun)[a-z]*\b/gi;
+const anyDay =
+  /\b(?:mo(?:n(?:day)?)?|tu(?:e(?:s(?:day)?)?)?|we(?:d(?:nesday)?)?|th(?:u(?:rs(?:day)?)?)?|fr(?:i(?:day)?)?|sa(?:t(?:urday)?)?|su(?:n(?:day)?)?)\b/gi;
+const blankBetweenDays = /, +(?=[A-Z])/g;
 
 function emptyRule(days: string | undefined): string {
   return days === undefined
@@ -105,6 +109,7 @@ function readSpans(times: string, offset: number): DaySpan[] | HoursFault {
 
 function readSpan(text: string): DaySpan | string {
   const match = spanShape.exec(text);
+  if (text === "") return "A span of time is missing here; write HH:MM-HH:MM.";
   if (!match) return `“${text}” is no span of time; write HH:MM-HH:MM, or “off”.`;
   const [hour, minute, endHour, endMinute] = match.slice(1).map(Number) as [number, number, number, number];
   const start = hour * 60 + minute;
