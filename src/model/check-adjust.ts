@@ -36,7 +36,12 @@ function reportName(name: string, count: number, rules: readonly RuleSource[], w
         ? `No rule of the flag has the name “${name}”.`
         : `${count} rules of the flag have the name “${name}”.`,
     found: name,
-    expected: names.length > 0 ? `one of ${sentenceList(names, "or")}` : "a rule of the flag with a name",
+    expected: expectedName(count, names),
     help: near && `did you mean “${near}”?`,
   });
+}
+
+function expectedName(count: number, names: readonly string[]): string {
+  if (count > 1) return "a name that one rule alone has";
+  return names.length > 0 ? `one of ${sentenceList(names, "or")}` : "a rule of the flag with a name";
 }

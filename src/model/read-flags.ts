@@ -224,6 +224,8 @@ export class FlagReader {
       });
       return;
     }
+    // What could not be read has been reported, and is not here.
+    if (split.length === 0) return;
     const seen = new Set<string>();
     let total = 0;
     for (const [i, item] of split.entries()) {

@@ -67,7 +67,7 @@ function isTrulyProtected(value: { readonly [key: string]: unknown }, walk: Walk
 
 export const defaults = object(
   { by: field(path, "What shares and splits hash, unless a flag or rule says otherwise"), zone },
-  { expected: "defaults" },
+  { expected: "an object of defaults" },
 );
 
 export const formatVersion: Shape<number> = {
