@@ -34,8 +34,13 @@ const onlyCommonJs = {
   "late/patterns": "src/late/patterns.ts",
 };
 
-/** Packages that only the commands need, or only some sets, go into the files that do: a service installs none of them. */
-const rarelyNeeded = [
+/**
+ * Packages that stand in our own files: those that only the commands need, or only some sets, which a service then need not
+ * install; and small ones that every program loads, each of which costs as much to find as to read.
+ */
+const ownFiles = [
+  "@noble/hashes",
+  "fastest-levenshtein",
   "commander",
   "yaml",
   "picocolors",
@@ -48,12 +53,12 @@ const rarelyNeeded = [
 ];
 
 /** Packages that CommonJS cannot load everywhere go into its build as well. */
-const modulesOnly = ["@noble/hashes", "jose", "temporal-polyfill", "temporal-utils"];
+const modulesOnly = ["jose", "temporal-polyfill", "temporal-utils"];
 
 const root = join(import.meta.dirname, "..");
 
 export async function bundle() {
-  const inside = withTheirs(rarelyNeeded);
+  const inside = withTheirs(ownFiles);
   await write("es", "dist", { ...library, ...onlyModules }, inside);
   writeFileSync(join(root, "dist", "LICENSES.txt"), licensesOf(inside));
   const insideCommonJs = [...inside, ...modulesOnly];
