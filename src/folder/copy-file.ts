@@ -48,14 +48,25 @@ export async function knownKeyOf(directory: string): Promise<Buffer | undefined>
 /** What stands behind the lines of a copy: their HMAC with SHA-256, on a line of its own. */
 const signatureLength = 64 + 1;
 
+/** A line in the middle, with the signature of those before it: what comes first can be read without the rest. */
+interface Seal {
+  readonly sealed: string;
+}
+
+const sealStart = Buffer.from('{"sealed":');
+
 /** Writes a copy line by line: each is signed as it is written, so that nothing large is worked on at once. */
 export class CopyWriter {
   readonly #file: FileHandle;
   readonly #hmac: Hmac;
+  /** Of the lines before the seal. */
+  readonly #first: Hmac;
+  #isSealed = false;
 
   private constructor(file: FileHandle, key: Buffer) {
     this.#file = file;
     this.#hmac = createHmac("sha256", key);
+    this.#first = createHmac("sha256", key);
   }
 
   static async open(path: string, key: Buffer): Promise<CopyWriter> {
@@ -65,7 +76,14 @@ export class CopyWriter {
   async line(value: unknown): Promise<void> {
     const line = `${JSON.stringify(value)}\n`;
     this.#hmac.update(line);
+    if (!this.#isSealed) this.#first.update(line);
     await this.#file.write(line);
+  }
+
+  /** Signs what was written so far, once. */
+  async seal(): Promise<void> {
+    this.#isSealed = true;
+    await this.line({ sealed: this.#first.digest("hex") } satisfies Seal);
   }
 
   /** Signs and flushes what was written. */
@@ -89,10 +107,48 @@ export async function isSigned(path: string, key: Buffer): Promise<boolean> {
     for await (const piece of createReadStream(path, { end: end - 1 })) hmac.update(piece as Buffer);
     const signature: Buffer[] = [];
     for await (const piece of createReadStream(path, { start: end })) signature.push(piece as Buffer);
-    const given = Buffer.concat(signature).toString("latin1").trimEnd();
-    return given.length === 64 && timingSafeEqual(Buffer.from(given), Buffer.from(hmac.digest("hex")));
+    return isSame(Buffer.concat(signature).toString("latin1").trimEnd(), hmac);
   } catch {
     return false;
+  }
+}
+
+function isSame(given: string, hmac: Hmac): boolean {
+  return given.length === 64 && timingSafeEqual(Buffer.from(given), Buffer.from(hmac.digest("hex")));
+}
+
+/** The lines of a copy before its seal, read, if they are signed by this key; undefined if not. */
+export async function readSealedLines(path: string, key: Buffer): Promise<unknown[] | undefined> {
+  const hmac = createHmac("sha256", key);
+  const lines: Buffer[] = [];
+  try {
+    for await (const line of linesIn(path)) {
+      if (line.subarray(0, sealStart.length).equals(sealStart)) {
+        const { sealed } = JSON.parse(line.toString()) as Seal;
+        return isSame(sealed, hmac) ? lines.map((each) => JSON.parse(each.toString()) as unknown) : undefined;
+      }
+      hmac.update(line);
+      lines.push(line);
+    }
+  } catch {
+    // As good as none.
+  }
+  return undefined;
+}
+
+const lineBreak = 10;
+
+/** The lines of a file with their line breaks; no more of it is read than is asked for. */
+async function* linesIn(path: string): AsyncGenerator<Buffer> {
+  let begun: Buffer[] = [];
+  for await (const piece of createReadStream(path)) {
+    let rest = piece as Buffer;
+    for (let end = rest.indexOf(lineBreak); end >= 0; end = rest.indexOf(lineBreak)) {
+      yield Buffer.concat([...begun, rest.subarray(0, end + 1)]);
+      begun = [];
+      rest = rest.subarray(end + 1);
+    }
+    begun.push(rest);
   }
 }
 

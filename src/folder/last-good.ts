@@ -3,7 +3,7 @@ import { createReadStream } from "node:fs";
 import { mkdir, readdir, rename, rm, stat } from "node:fs/promises";
 import { join } from "node:path";
 import type { ListRequest } from "../model/index.ts";
-import { CopyWriter, isSigned, keyOf, knownKeyOf, readCopyLines } from "./copy-file.ts";
+import { CopyWriter, isSigned, keyOf, knownKeyOf, readCopyLines, readSealedLines } from "./copy-file.ts";
 import { type KeptText, kept, type ParsedBefore, parsedOf, parser } from "./kept-text.ts";
 import { type LoadedList, listKey } from "./lists.ts";
 import { type FolderContent, FolderTools, judgeContent, type Loaded, type LoadedFile, loadedFile } from "./load.ts";
@@ -63,7 +63,9 @@ export async function keepCopy(directory: string, content: FolderContent): Promi
   const writer = await CopyWriter.open(aside, key);
   try {
     await writer.line({ copy: copyVersion, savedAt, parser } satisfies CopyHead);
-    for await (const line of linesOf(content)) await writer.line(line);
+    for (const line of definitionLines(content)) await writer.line(line);
+    await writer.seal();
+    for await (const line of otherLines(content)) await writer.line(line);
     await writer.finish();
   } catch (error) {
     await rm(aside, { force: true });
@@ -79,11 +81,14 @@ export async function keepCopy(directory: string, content: FolderContent): Promi
 /** A list that can no longer be read as it was: the copy would not be of the set that is in force. */
 const listGone = new Error("a list has gone");
 
-async function* linesOf({ scan, files, lists, schemas }: FolderContent): AsyncGenerator<CopyLine> {
+function* definitionLines({ scan, files }: FolderContent): Generator<CopyLine> {
   for (const { file } of scan.definitions) {
     const { text, parsed } = files.get(file)!;
     yield { file, ...kept(file, text, parsed) };
   }
+}
+
+async function* otherLines({ scan, files, lists, schemas }: FolderContent): AsyncGenerator<CopyLine> {
   if (scan.suspended) yield { suspended: files.get(scan.suspended.file)!.text };
   for (const [file, schema] of schemas) if (!schema.fault) yield { schema: file, data: schema.data };
   for (const { request, path } of lists.values()) {
@@ -136,35 +141,39 @@ function stampOf(savedAt: string): string {
 
 /** The newest copy that is whole, signed and still good; undefined if there is none. */
 export async function loadCopy(directory: string): Promise<KeptCopy | undefined> {
-  for await (const { file, copy } of copiesOf(directory)) {
-    const loaded = await judgeContent(await contentOf(copy));
-    if (loaded.definitions) return { loaded, file, savedAt: copy.savedAt };
+  for (const { path, key } of await copiesOf(directory)) {
+    const copy = (await isSigned(path, key)) ? copyIn(await readCopyLines(path).catch(() => [])) : undefined;
+    const loaded = copy && (await judgeContent(await contentOf(copy)));
+    if (loaded?.definitions) return { loaded, file: path, savedAt: copy!.savedAt };
   }
   return undefined;
 }
 
-/** What the newest copy knows of texts that took long to parse: a start need not parse them again. */
+/**
+ * What the newest copy knows of texts that took long to parse: a start need not parse them again. The lists in it, which
+ * may be large, are not read.
+ */
 export async function parsedBefore(directory: string): Promise<ParsedBefore> {
-  for await (const { copy } of copiesOf(directory))
-    return (file, text) => (copy.files[file]?.text === text ? parsedOf(copy.files[file]) : undefined);
+  for (const { path, key } of await copiesOf(directory)) {
+    const copy = copyIn((await readSealedLines(path, key)) ?? []);
+    if (copy) return (file, text) => (copy.files[file]?.text === text ? parsedOf(copy.files[file]) : undefined);
+  }
   return () => undefined;
 }
 
-/** Copies that are whole and signed, the newest first. */
-async function* copiesOf(directory: string): AsyncGenerator<{ readonly file: string; readonly copy: Copy }> {
+/** Where copies stand, the newest first, and the key by which they must be signed. */
+async function copiesOf(directory: string): Promise<readonly { readonly path: string; readonly key: Buffer }[]> {
   const key = await knownKeyOf(directory);
-  if (!key) return;
+  if (!key) return [];
   const names = await readdir(directory).catch(() => []);
-  for (const name of copiesIn(names).reverse()) {
-    const file = join(directory, name);
-    const copy = (await isSigned(file, key)) ? await readCopy(file) : undefined;
-    if (copy) yield { file, copy };
-  }
+  return copiesIn(names)
+    .reverse()
+    .map((name) => ({ path: join(directory, name), key }));
 }
 
-async function readCopy(path: string): Promise<Copy | undefined> {
-  const lines = await readCopyLines(path).catch(() => []);
-  const [head, ...rest] = lines as [CopyHead, ...CopyLine[]];
+/** What the lines of a signed copy hold; undefined for none, and for one that is not of this time. */
+function copyIn(lines: readonly unknown[]): Copy | undefined {
+  const [head, ...rest] = lines as readonly [CopyHead, ...CopyLine[]];
   // Signed by this folder's key, so it is of the shape that its version says.
   if (head?.copy !== copyVersion || new Date(head.savedAt) > new Date()) return undefined;
   const files: Record<string, KeptText> = {};
@@ -177,7 +186,7 @@ async function readCopy(path: string): Promise<Copy | undefined> {
     else if ("suspended" in line) suspended = line.suspended;
     else if ("list" in line) lists.push({ request: line.list, text: "" });
     else if ("part" in line) lists.at(-1)!.text += line.part;
-    else schemas.push([line.schema, line.data]);
+    else if ("schema" in line) schemas.push([line.schema, line.data]);
   }
   return { savedAt: head.savedAt, files, suspended, lists, schemas };
 }

@@ -113,17 +113,18 @@ describe("the last good copy", () => {
       await flags.close();
       return [flags.origin.kind, flags.value("a")];
     };
-    /** Signs a copy anew that says something else, so that one can see what was taken from it. */
-    const change = async (edit: (copy: string) => string) => {
+    /** Seals and signs a copy anew that says something else, so that one can see what was taken from it. */
+    const change = async (edit: (copy: string) => string, sealedBy?: Uint8Array) => {
       const [name] = (await readdir(kept))
         .filter((each) => each.endsWith(".copy"))
         .sort()
         .reverse();
-      const body = edit((await readFile(join(kept, name!), "utf8")).slice(0, -65));
-      const signature = createHmac("sha256", await readFile(join(kept, "key")))
-        .update(body)
-        .digest("hex");
-      await writeFile(join(kept, name!), `${body}${signature}\n`);
+      const key = await readFile(join(kept, "key"));
+      const sign = (text: string, by: Uint8Array = key) => createHmac("sha256", by).update(text).digest("hex");
+      const [first, rest] = (await readFile(join(kept, name!), "utf8")).slice(0, -65).split(/^\{"sealed":.*\n/m);
+      const edited = edit(first!);
+      const body = `${edited}${JSON.stringify({ sealed: sign(edited, sealedBy) })}\n${rest}`;
+      await writeFile(join(kept, name!), `${body}${sign(body)}\n`);
     };
     const read = '"parsed":{"data":{"iudex":1,';
     const twice = (copy: string) => copy.replace('"a":{"safe":1', '"a":{"safe":2');
@@ -135,6 +136,16 @@ describe("the last good copy", () => {
     expect(await opened()).toEqual(["files", 2]);
     // What another edition of the parser has read is read anew.
     await change((copy) => copy.replace(/"parser":"[^"]*"/, '"parser":"0 yaml 1.0.0"'));
+    expect(await opened()).toEqual(["files", 1]);
+    // So is what another key has sealed, and a copy that was cut off before its seal.
+    await change(twice, Buffer.alloc(32));
+    expect(await opened()).toEqual(["files", 1]);
+    await change(twice);
+    const newest = (await readdir(kept))
+      .filter((each) => each.endsWith(".copy"))
+      .sort()
+      .at(-1)!;
+    await writeFile(join(kept, newest), (await readFile(join(kept, newest), "utf8")).split('{"sealed"')[0]!);
     expect(await opened()).toEqual(["files", 1]);
     // So is a text that has changed by a single blank.
     await change(twice);
