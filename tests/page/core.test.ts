@@ -120,6 +120,16 @@ describe.skipIf(!hasChromium)("in Chromium", () => {
     ]);
   });
 
+  it("refuses what goes round in a circle as it does in Node", async () => {
+    const { page } = await open(/^$/);
+    const told = await page.evaluate(async () => {
+      const value: Record<string, unknown> = {};
+      value["again"] = value;
+      return judging.opened({ iudex: 1, flags: { a: { safe: value } } });
+    });
+    expect(told).toBe("no set");
+  });
+
   it("tries again where a part could not be loaded", async () => {
     const { page } = await open(/ERR_FAILED|failed$/);
     await page.route("**/temporal-polyfill.js", (route) => route.abort(), { times: 1 });
