@@ -1,4 +1,4 @@
-import { type Condition, printOperand, printPath, type Test } from "../language/index.ts";
+import { printOperand, printPath, type Test, testsOf } from "../language/index.ts";
 import { type Definitions, flagIn } from "../model/index.ts";
 import { TRUE, UNDECIDED } from "../values/index.ts";
 import type { Ask } from "./ask.ts";
@@ -78,7 +78,7 @@ export class Undecided {
     let tests = this.#texts.get(text);
     if (tests === undefined) {
       const { condition } = this.#definitions.conditions.get(text);
-      tests = condition ? testsIn(condition).map((test) => this.#apart(test)) : [];
+      tests = condition ? testsOf(condition).map((test) => this.#apart(test)) : [];
       this.#texts.set(text, tests);
     }
     return tests;
@@ -98,18 +98,6 @@ export class Undecided {
       default:
         return { ask, subject: `${test.kind}:${test.name}`, inner: undefined };
     }
-  }
-}
-
-function testsIn(condition: Condition): Test[] {
-  switch (condition.kind) {
-    case "and":
-    case "or":
-      return condition.parts.flatMap(testsIn);
-    case "not":
-      return testsIn(condition.part);
-    default:
-      return [condition];
   }
 }
 
