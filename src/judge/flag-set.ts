@@ -16,7 +16,7 @@ import { HarmlessCopy } from "./context/harmless.ts";
 import { likenessOf } from "./context/likeness.ts";
 import { ownTop } from "./context/own-top.ts";
 import { isPlainContext } from "./context/reach.ts";
-import { readerOf } from "./context/reader.ts";
+import { type Reader, readerOf } from "./context/reader.ts";
 import { idText } from "./context/subject.ts";
 import type { Outcome, Verdict } from "./outcome.ts";
 import { type Clock, type Overrides, Question } from "./question.ts";
@@ -28,6 +28,14 @@ export interface AskOptions {
   readonly at?: number | Clock;
   /** @internal */
   readonly overrides?: Overrides | undefined;
+}
+
+/** The id by which the subjects of a flag are told apart. */
+export interface Subject {
+  /** No step where the flag has none. */
+  readonly path: readonly string[];
+  /** Reads it of a context that may be read directly. */
+  readonly read: Reader;
 }
 
 /** What some flags can read of a context. */
@@ -55,7 +63,7 @@ export class FlagSet {
   readonly #asks = new Map<string, Ask>();
   readonly #paths = new Map<string, readonly (readonly string[])[]>();
   readonly #keys = new Map<string, readonly string[]>();
-  readonly #subjects = new Map<string, readonly string[]>();
+  readonly #subjects = new Map<string, Subject>();
   readonly #surroundings: Surroundings;
   readonly #compiling: Compiling;
   #memoised = 0;
@@ -158,15 +166,16 @@ export class FlagSet {
     return paths;
   }
 
-  /** Where the id stands by which a flag's subjects are told apart; no step where it has none. @internal */
-  subjectPath(flag: string): readonly string[] {
-    let path = this.#subjects.get(flag);
-    if (path === undefined) {
+  /** The id by which a flag's subjects are told apart: where it stands, and what reads it. @internal */
+  subject(flag: string): Subject {
+    let subject = this.#subjects.get(flag);
+    if (subject === undefined) {
       const definition = this.definitions.flags.get(flag);
-      path = definition ? pathOf(subjectOf(definition)) : [];
-      this.#subjects.set(flag, path);
+      const path = definition ? pathOf(subjectOf(definition)) : [];
+      subject = { path, read: readerOf(path) };
+      this.#subjects.set(flag, subject);
     }
-    return path;
+    return subject;
   }
 
   /** What judging these flags can read of a context, copied and told apart exactly. @internal */
@@ -175,8 +184,8 @@ export class FlagSet {
     for (const flag of flags) {
       if (!this.definitions.flags.has(flag)) continue;
       for (const path of this.pathsBehind(flag)) paths.add(path);
-      const subject = this.subjectPath(flag);
-      if (withSubjects && subject.length > 0) paths.add(subject);
+      const { path } = this.subject(flag);
+      if (withSubjects && path.length > 0) paths.add(path);
     }
     return (original) => {
       const context = new HarmlessCopy(original).take(paths);

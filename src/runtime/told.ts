@@ -69,7 +69,7 @@ export class ToldVerdict implements VerdictEvent {
   get subject(): string | undefined {
     const { outcome, set } = this.#telling;
     const id = subjectOf(this.#telling);
-    if (id === undefined || !set.definitions.attributes.get(printPath(set.subjectPath(outcome.flag)))?.private)
+    if (id === undefined || !set.definitions.attributes.get(printPath(set.subject(outcome.flag).path))?.private)
       return id;
     return this.#subjectKey === undefined
       ? "•••"
@@ -120,16 +120,11 @@ export function positionOf(telling: Telling): number {
 }
 
 function subjectOf({ outcome, set, context }: Telling): string | undefined {
-  const path = set.subjectPath(outcome.flag);
-  return path.length === 0 ? undefined : idText(readAnywhere(context, path));
-}
-
-/** What stands at a path of any context: directly, where it may be read so. */
-function readAnywhere(context: unknown, path: readonly string[]): unknown {
+  const { path, read } = set.subject(outcome.flag);
   try {
-    if (isPlainContext(context)) return readPath(context, path);
+    if (isPlainContext(context)) return idText(read(context));
   } catch {
-    // A getter, a proxy.
+    // A getter, a proxy: read again of a harmless copy.
   }
-  return readPath(new HarmlessCopy(context).take([path]), path);
+  return path.length === 0 ? undefined : idText(readPath(new HarmlessCopy(context).take([path]), path));
 }
