@@ -163,6 +163,15 @@ describe("printing", () => {
     ['x == ""', 'x == ""'],
     ['["2fa"] and claims["a b"].in-port', '["2fa"] and claims["a b"].in-port'],
     ["x matches /a\\/b\\\\/i", "x matches /a\\/b\\\\/i"],
+    ["x matches /\\d+\\/\\./", "x matches /\\d+\\/\\./"],
+    ["x\t==\r\n1", "x == 1"],
+    ["((a and b)) or c", "a and b or c"],
+    ["not (a or not b) and c", "not (a or not b) and c"],
+    ["window:w and cohort:c and flag:f == true", "window:w and cohort:c and flag:f == true"],
+    ['lower(x) == "\\u00e9"', 'lower(x) == "é"'],
+    ['environment == "p"', 'environment == "p"'],
+    ["x is missing or x is present", "x is missing or x is present"],
+    ["x in [1, 2] and y >= v1.2 and z < 2026-12-01T09:00Z", "x in [1, 2] and y >= v1.2 and z < 2026-12-01T09:00Z"],
     ["not not a", "not not a"],
   ])("%s → %s", (text, printed) => {
     expect(printCondition(parseCondition(text).condition!)).toBe(printed);
