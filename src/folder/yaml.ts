@@ -50,6 +50,9 @@ export const yamlOptions = {
 
 /** The documents of a text; what nests too deeply or holds too much is left before a tree of it stands. */
 function* documentsIn(text: string): Generator<Document> {
+  // What a parser keeps of a value takes a hundred times as much as the value. Where a text is long enough to hold too
+  // many, they are counted first.
+  if (text.length > 2 * limits.nodes) for (const _ of boundedLexemes(new Lexer().lex(text)));
   const parser = new Parser();
   const tokens = function* () {
     for (const lexeme of boundedLexemes(new Lexer().lex(text))) yield* parser.next(lexeme);
