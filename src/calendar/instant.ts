@@ -72,7 +72,10 @@ export function writtenDate(epoch: number, zone = "UTC"): string {
   return time === "00:00" ? date : `${date}, ${time}`;
 }
 
-/** The instant moved by the zone's offset, so that its parts in UTC are those of the local time; undefined where no date can name it. */
+/**
+ * The instant moved by the zone's offset, so that its parts in UTC are those of the local time; undefined where no date
+ * can name it.
+ */
 function localTime(epoch: number, zone: string): Date | undefined {
   if (!isShowable(epoch)) return undefined;
   const local = Math.trunc(epoch) + (zone === "UTC" ? 0 : offsetAt(epoch, zone));

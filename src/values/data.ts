@@ -100,7 +100,7 @@ const noOrder = Symbol();
 /** Keys that objects put before all others. */
 const unorderly = /^[0-9]+$/;
 
-/** An object behind which nothing stands, so that every key is its own; such an object is fast, as one of `Object.create(null)` is not. */
+/** An object behind which nothing stands, so that every key is its own; one of `Object.create(null)` would be slow. */
 class Bare {
   [key: string]: unknown;
 }

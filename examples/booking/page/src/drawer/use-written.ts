@@ -1,6 +1,9 @@
 import { useState } from "preact/hooks";
 
-/** A field that shows what the service says until somebody writes in it: what is written outlives the answers that arrive meanwhile. */
+/**
+ * A field that shows what the service says until somebody writes in it: what is written outlives the answers that arrive
+ * meanwhile.
+ */
 export function useWritten(said: string) {
   const [written, write] = useState<string>();
   return {
