@@ -198,8 +198,8 @@ function impossible(test: AttributeTest, type: OperandType): Reason {
     return {
       code: "impossible-test",
       details: {
-        message: `“${operand}” stands alone, but that flag is ${describeType(type)}, not yes-no.`,
-        found: describeType(type),
+        message: `“${operand}” stands alone, but that flag gives ${describeGiven(type)}, not a yes-no.`,
+        found: describeGiven(type),
         expected: "a comparison with a value",
       },
     };
@@ -215,10 +215,12 @@ function impossible(test: AttributeTest, type: OperandType): Reason {
       },
     };
   }
+  const described =
+    test.operand.kind === "flag" ? `the flag gives ${describeGiven(type)}` : `it is declared as ${describeType(type)}`;
   return {
     code: "impossible-test",
     details: {
-      message: `No value of “${operand}” can decide this: ${test.operand.kind === "flag" ? "the flag is" : "it is declared as"} ${describeType(type)}.`,
+      message: `No value of “${operand}” can decide this: ${described}.`,
       found: literal.kind === "none" ? "a yes-no on its own" : `${test.operator} with ${describeLiteral(literal)}`,
       expected: `a test that fits ${describeType(type)}`,
     },
@@ -227,6 +229,11 @@ function impossible(test: AttributeTest, type: OperandType): Reason {
 
 function describeType(type: OperandType): string {
   return typeof type === "string" ? type : `one of ${sentenceList([...type], "or")}`;
+}
+
+/** What a flag gives, in words. */
+function describeGiven(type: OperandType): string {
+  return type === "yes-no" || type === "number" || type === "text" ? `a ${type}` : describeType(type);
 }
 
 function describeLiteral(literal: Literal): string {

@@ -24,14 +24,12 @@ export function analyseCondition(text: string, place: Place, analysis: Analysis)
       help: "take it out if everyone is meant",
     });
   }
-  for (const group of groupsIn(condition)) reportContradiction(group, text, place, analysis);
+  reportContradictions(condition, text, place, analysis);
 }
 
 function reportNeverTrue(condition: Condition, text: string, place: Place, analysis: Analysis): void {
-  const pair = condition.kind === "and" ? contradiction(condition, analysis) : undefined;
-  const proof = pair
-    ? `“${sourceOf(pair[0], text)}” and “${sourceOf(pair[1], text)}” cannot both be true`
-    : "no context makes it true";
+  const parts = condition.kind === "and" ? contradiction(condition, analysis) : undefined;
+  const proof = parts ? saysContradiction(parts, text) : "no context makes it true";
   analysis.problems.report("never-true", place, {
     message: `This condition can never be true: ${proof}.`,
     found: text,
@@ -39,34 +37,46 @@ function reportNeverTrue(condition: Condition, text: string, place: Place, analy
   });
 }
 
-/** A part that can be true, whose own parts exclude each other: one side of an “or” is dead. */
-function reportContradiction(group: Group, text: string, place: Place, analysis: Analysis): void {
-  const pair = contradiction(group, analysis);
-  if (!pair) return;
-  analysis.problems.report("tests-contradict", inText(place, { start: pair[1].start, end: pair[1].end }), {
-    message: `“${sourceOf(pair[0], text)}” and “${sourceOf(pair[1], text)}” are joined, but cannot both be true.`,
-    found: sourceOf(group, text),
+/**
+ * Every `and` that stands for itself, not under a `not`, and whose own parts exclude each other: one side of an `or` is
+ * dead. Of a part that can never be true the innermost reason is told.
+ *
+ * @returns whether anything was found
+ */
+function reportContradictions(condition: Condition, text: string, place: Place, analysis: Analysis): boolean {
+  if (condition.kind !== "and" && condition.kind !== "or") return false;
+  const inside = condition.parts.map((part) => reportContradictions(part, text, place, analysis)).includes(true);
+  const parts = condition.kind === "and" ? contradiction(condition, analysis) : undefined;
+  if (!parts || (inside && parts.length === 1)) return inside;
+  const { start, end } = parts.at(-1)!;
+  analysis.problems.report("tests-contradict", inText(place, { start, end }), {
+    message: `This side can never be true: ${saysContradiction(parts, text)}.`,
+    found: sourceOf(condition, text),
   });
+  return true;
 }
 
+/** The first part that cannot be true by itself, or the first two that cannot be true together. */
 function contradiction(
-  group: Group,
+  { parts }: Group,
   { definitions, assumptions }: Analysis,
-): readonly [Condition, Condition] | undefined {
-  for (const [i, second] of group.parts.entries()) {
-    for (const first of group.parts.slice(0, i)) {
-      const both = [first, second].map((condition) => ({ condition, mode: "true" as const }));
-      if (!isSatisfiable(both, definitions, assumptions)) return [first, second];
-    }
+): readonly [Condition] | readonly [Condition, Condition] | undefined {
+  const can = (...together: readonly Condition[]) =>
+    isSatisfiable(
+      together.map((condition) => ({ condition, mode: "true" })),
+      definitions,
+      assumptions,
+    );
+  for (const [i, second] of parts.entries()) {
+    if (!can(second)) return [second];
+    for (const first of parts.slice(0, i)) if (!can(first, second)) return [first, second];
   }
   return undefined;
 }
 
-/** Every `and` in a condition that stands for itself, not under a `not`. */
-function* groupsIn(condition: Condition): Generator<Group> {
-  if (condition.kind !== "and" && condition.kind !== "or") return;
-  if (condition.kind === "and") yield condition;
-  for (const part of condition.parts) yield* groupsIn(part);
+function saysContradiction([first, second]: readonly [Condition, Condition?], text: string): string {
+  const one = `“${sourceOf(first, text)}”`;
+  return second ? `${one} and “${sourceOf(second, text)}” cannot both be true` : `no context makes ${one} true`;
 }
 
 function sourceOf({ start, end }: Condition, text: string): string {

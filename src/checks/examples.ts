@@ -1,4 +1,4 @@
-import { FlagSet } from "../judge/index.ts";
+import { FlagSet, type Verdict } from "../judge/index.ts";
 import { DefinitionSet, type Definitions, type FlagDefinition, ruleCalled } from "../model/index.ts";
 import { at, type Place, type Problems } from "../problems/index.ts";
 import type { ExampleSource } from "../source/index.ts";
@@ -18,7 +18,7 @@ export interface ExampleFault {
   readonly environment: string | undefined;
   /** The value or the variant that is given; left out where the answer depends on an instant that is not said. */
   readonly given?: unknown;
-  /** What gives it: `rule 2 “crew”`, `otherwise`. */
+  /** What gives it: `rule 2 “crew”`, `otherwise`, `provided`. */
   readonly by?: string;
 }
 
@@ -47,8 +47,7 @@ export class Examples {
       const verdict = set.verdict(flag.name, example.as, time === undefined ? {} : { at: time })!;
       const given = flag.variants ? verdict.variant : verdict.value;
       if (sameData(given, example.gives)) continue;
-      const { rule, ruleName: name, cause } = verdict;
-      return { environment, given, by: rule === undefined ? cause : ruleCalled({ number: rule, name }) };
+      return { environment, given, by: keyBehind(verdict) };
     }
     return undefined;
   }
@@ -64,6 +63,12 @@ export class Examples {
     this.#sets.set(environment, known);
     return known;
   }
+}
+
+/** The key of the flag that decided; overrides and suspensions do not count here. */
+function keyBehind({ rule: number, ruleName: name, cause }: Verdict): string {
+  if (number !== undefined) return ruleCalled({ number, name });
+  return cause === "withheld" ? "provided" : "otherwise";
 }
 
 /** Reports every `for-instance` example that does not hold. */

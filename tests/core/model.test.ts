@@ -4,7 +4,6 @@ import { describe, expect, it } from "vitest";
 import {
   type AttributeType,
   type Definitions,
-  type Problem,
   readDefinitions,
   type SchemaPort,
   type Suspension,
@@ -43,19 +42,12 @@ import {
 import { canonicalJson } from "../../src/values/index.ts";
 import faults from "../fixtures/definition-faults.json" with { type: "json" };
 import { defined } from "../support/definitions.ts";
-
-/** A problem in a line: how grave, which, where, and its words. */
-function line({ severity, code, place, message, found, expected, help, related }: Problem): string {
-  const { path, part, span } = place;
-  const where = `${path.join(" ")}${part ? ` (${part})` : ""}${span ? ` ${span.start}-${span.end}` : ""}`;
-  const also = (related ?? []).map((each) => ` | at ${each.place.path.join(" ")}: ${each.message}`).join("");
-  return `${severity} ${code} at ${where}: ${message} | found ${found} | expected ${expected} | help ${help}${also}`;
-}
+import { problemLine } from "../support/problem-line.ts";
 
 describe("definitions that cannot be used, or hardly, are told with their place, what was found and what to write", () => {
   it.each(faults.map(({ data, said }) => [JSON.stringify(data), data, said] as const))("%s", (_, data, said) => {
     const { problems } = readDefinitions([{ file: "a.json", data: { iudex: 1, ...data } }]);
-    expect(problems.map(line)).toEqual(said);
+    expect(problems.map(problemLine)).toEqual(said);
   });
 
   it("ids that are spelt in another way than they are compared", () => {
@@ -105,11 +97,11 @@ describe("definitions that cannot be used, or hardly, are told with their place,
       rules: [{ give: { n: 3 } }],
       environments: {},
     });
-    expect(bad.problems.map(line)).toEqual([
+    expect(bad.problems.map(problemLine)).toEqual([
       'error schema-violated at flags a otherwise n: This value does not keep the flag\'s schema: must be 1. | found {"n":2} | expected undefined | help undefined | at flags a schema: the schema',
       'error schema-violated at flags a rules 0 give n: This value does not keep the flag\'s schema: must be 1. | found {"n":3} | expected undefined | help undefined | at flags a schema: the schema',
     ]);
-    expect(read({ safe: { n: 1 }, schema: true }).problems.map(line)).toEqual([
+    expect(read({ safe: { n: 1 }, schema: true }).problems.map(problemLine)).toEqual([
       "error schema-invalid at flags a schema type: No schema. | found undefined | expected a schema | help undefined",
     ]);
     const good = read({ safe: { n: 1 }, schema: {} }).definitions!.flags.get("a")!;
@@ -539,7 +531,12 @@ describe("suspensions", () => {
       JSON.parse(JSON.stringify(stop)),
       place.path.join(" "),
     ]);
-    return { usable: definitions !== undefined, stops, told: problems.map(line), says: saysSuspensions(suspended) };
+    return {
+      usable: definitions !== undefined,
+      stops,
+      told: problems.map(problemLine),
+      says: saysSuspensions(suspended),
+    };
   };
   const at = (path: string) => expect.stringMatching(new RegExp(`^error suspension-fault at ${path}: `));
 

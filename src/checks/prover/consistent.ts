@@ -83,11 +83,11 @@ function answering(tests: readonly AttributeWanted[], declared?: Declared): (val
   return (value) => asked.every(({ decide, mode }) => satisfies(decide(value), mode));
 }
 
-/** An override by plain value may leave a flag without a variant, so `undefined` is among them. */
+/** What overrides may give, a flag may give too: one of its variants, or a value of its type. */
 function flagWitness(tests: readonly AttributeWanted[], name: string, grounds: Grounds): Witness | undefined {
   const flag = grounds.definitions.flags.get(name);
   if (!flag) return "perhaps";
-  if (flag.variants) return oneOf([undefined, ...flag.variants.keys()], answering(tests));
+  if (flag.variants) return oneOf([...flag.variants.keys()], answering(tests));
   if (flag.type === "yes-no") return oneOf([true, false], answering(tests));
   return attributeWitness(tests, "", { ...grounds, assumptions: {} });
 }
@@ -105,9 +105,14 @@ function attributeWitness(
     neighbours,
   );
   if (candidates === undefined) return "perhaps";
-  const possible = type === undefined ? candidates : candidates.filter((value) => fits(value, type));
+  const possible =
+    type === undefined ? candidates : [...candidates, ...listed(type)].filter((value) => fits(value, type));
   const witness = oneOf(possible, answering(tests, attribute));
-  return witness ?? (textsMayDo(tests, possible, attribute, type) ? "perhaps" : undefined);
+  return witness ?? (textsMayDo(tests, candidates, attribute, type) ? "perhaps" : undefined);
+}
+
+function listed(type: AttributeType): readonly string[] {
+  return Array.isArray(type) ? type : [];
 }
 
 /**
