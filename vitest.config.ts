@@ -1,11 +1,44 @@
 import { availableParallelism } from "node:os";
 import { defineConfig } from "vitest/config";
+import { BaseSequencer, type TestSpecification } from "vitest/node";
+
+/** What takes longest, most of it waiting: begun first, it leaves room for the others and is not waited for in the end. */
+const longest = [
+  "reliability/soak",
+  "booking/booking",
+  "desk/page",
+  "cli/shelves",
+  "http/requests",
+  "page/browser",
+  "cli/editing",
+  "cli/comparing",
+  "reliability/hostile",
+  "fleet/following",
+  "page/bad-service",
+  "fleet/faults",
+  "fleet/editions",
+  "cli/counting",
+  "cli/making",
+  "api/watching",
+].map((name) => `/tests/${name}.test.ts`);
+
+class LongestFirst extends BaseSequencer {
+  override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
+    const isLong = ({ moduleId }: TestSpecification) => longest.some((name) => moduleId.endsWith(name));
+    const place = ({ moduleId }: TestSpecification) => longest.findIndex((name) => moduleId.endsWith(name));
+    const others = await super.sort(files.filter((file) => !isLong(file)));
+    return [...files.filter(isLong).sort((a, b) => place(a) - place(b)), ...others];
+  }
+}
 
 export default defineConfig({
   test: {
     include: ["tests/**/*.test.ts"],
     // Most tests wait for processes of their own, or for something to be quiet.
-    maxWorkers: 2 * availableParallelism(),
+    maxWorkers: 3 * availableParallelism(),
+    // Modules are loaded once for many files: two instances of the library share nothing that can change.
+    isolate: false,
+    sequence: { sequencer: LongestFirst },
     // These limits end what hangs. They measure nothing, so a busy machine has ample room below them.
     testTimeout: 180_000,
     hookTimeout: 180_000,
