@@ -107,7 +107,46 @@ const namesOfFiles = {
 };
 
 async function write(format, folder, entries, inside = []) {
-  await build({
+  const options = optionsFor(format, folder, entries, inside);
+  const { output } = await build({ ...options, build: { ...options.build, write: false } });
+  await build(withChunks(options, chunksOf(output.filter(({ type }) => type === "chunk"))));
+}
+
+/** Entries that load little, and load nothing that they do not need for others. */
+const small = ["catalogue", "page", "page-react", "cli/bin", "shared/aside-worker"];
+
+/**
+ * A file costs as much to find as to read. So what a service loads is two files: what judging needs too, and the rest. What
+ * a small entry needs stands apart, and so does what only others share.
+ *
+ * @param chunks what is loaded together by the same entries, each in a file of its own
+ * @returns the name of the file for each module that is to be in one of the two
+ */
+function chunksOf(chunks) {
+  const byFile = new Map(chunks.map((chunk) => [chunk.fileName, chunk]));
+  const loadedBy = new Map(chunks.map((chunk) => [chunk, new Set()]));
+  const load = (chunk, entry) => {
+    if (loadedBy.get(chunk).has(entry)) return;
+    loadedBy.get(chunk).add(entry);
+    for (const file of chunk.imports) if (byFile.has(file)) load(byFile.get(file), entry);
+  };
+  for (const chunk of chunks) if (chunk.isEntry) load(chunk, chunk.name);
+  const names = new Map();
+  for (const [chunk, entries] of loadedBy) {
+    if (chunk.isEntry || !entries.has("index") || small.some((name) => entries.has(name))) continue;
+    for (const id of Object.keys(chunk.modules)) names.set(id, entries.has("core") ? "judging" : "service");
+  }
+  return names;
+}
+
+function withChunks(options, names) {
+  const { rollupOptions } = options.build;
+  const output = { ...rollupOptions.output, onlyExplicitManualChunks: true, manualChunks: (id) => names.get(id) };
+  return { ...options, build: { ...options.build, rollupOptions: { ...rollupOptions, output } } };
+}
+
+function optionsFor(format, folder, entries, inside) {
+  return {
     root,
     configFile: false,
     logLevel: "warn",
@@ -140,5 +179,5 @@ async function write(format, folder, entries, inside = []) {
         },
       },
     },
-  });
+  };
 }
