@@ -14,7 +14,7 @@ import { compileCondition, type Surroundings } from "./compile.ts";
 import { CompiledFlag, type Compiling } from "./compiled-flag.ts";
 import { HarmlessCopy } from "./context/harmless.ts";
 import { likenessOf } from "./context/likeness.ts";
-import { ownTop } from "./context/own-top.ts";
+import { ownTop, type Top, topOf } from "./context/own-top.ts";
 import { isPlainContext } from "./context/reach.ts";
 import { type Reader, readerOf } from "./context/reader.ts";
 import { idText } from "./context/subject.ts";
@@ -62,7 +62,7 @@ export class FlagSet {
   readonly #cohorts = new Map<string, Ask>();
   readonly #asks = new Map<string, Ask>();
   readonly #paths = new Map<string, readonly (readonly string[])[]>();
-  readonly #keys = new Map<string, readonly string[]>();
+  readonly #tops = new Map<string, Top>();
   readonly #subjects = new Map<string, Subject>();
   readonly #surroundings: Surroundings;
   readonly #compiling: Compiling;
@@ -113,7 +113,7 @@ export class FlagSet {
     if (flag === undefined) return undefined;
     try {
       if (isPlainContext(context)) return flag.judge(new Question(context, clock, overrides));
-      const top = ownTop(context, this.#keysBehind(name));
+      const top = ownTop(context, this.#topBehind(name));
       if (top !== undefined) return flag.judge(new Question(top, clock, overrides));
     } catch {
       // A getter, a proxy: judged again on a harmless copy.
@@ -194,13 +194,13 @@ export class FlagSet {
   }
 
   /** The keys of a context that judging a flag begins with. */
-  #keysBehind(flag: string): readonly string[] {
-    let keys = this.#keys.get(flag);
-    if (keys === undefined) {
-      keys = [...new Set(this.pathsBehind(flag).flatMap(([key]) => key ?? []))];
-      this.#keys.set(flag, keys);
+  #topBehind(flag: string): Top {
+    let top = this.#tops.get(flag);
+    if (top === undefined) {
+      top = topOf([...new Set(this.pathsBehind(flag).flatMap(([key]) => key ?? []))]);
+      this.#tops.set(flag, top);
     }
-    return keys;
+    return top;
   }
 
   /** Conditions that stand in many flags are compiled once. */

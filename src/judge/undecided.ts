@@ -32,7 +32,7 @@ export class Undecided {
   readonly #definitions: Definitions;
   readonly #surroundings: Surroundings;
   readonly #condition: (text: string) => Ask;
-  readonly #flags = new Map<string, FlagApart | undefined>();
+  readonly #flags = new Map<string, FlagApart>();
   readonly #texts = new Map<string, readonly TestApart[]>();
 
   /** @param condition gives a condition as it is judged */
@@ -47,21 +47,22 @@ export class Undecided {
     if (cause !== "rule" && cause !== "otherwise" && cause !== "withheld") return nothing;
     const flag = this.#flag(name);
     if (flag === undefined) return nothing;
-    const found = new Set<string>();
     const { provided, providedAsks, rules } = flag;
+    let found = nothing;
     for (let i = 0; i < provided.length; i++) {
-      note(provided[i]!, question, found);
-      if (cause === "withheld" && providedAsks[i]!(question) !== TRUE) return [...found];
+      found = noted(provided[i]!, question, found);
+      if (cause === "withheld" && providedAsks[i]!(question) !== TRUE) return found;
     }
     const asked = cause === "rule" ? rule! : rules.length;
-    for (let i = 0; i < asked; i++) note(rules[i]!, question, found);
-    return found.size === 0 ? nothing : [...found];
+    for (let i = 0; i < asked; i++) found = noted(rules[i]!, question, found);
+    return found;
   }
 
   #flag(name: string): FlagApart | undefined {
-    if (this.#flags.has(name)) return this.#flags.get(name);
-    const definition = this.#definitions.flags.get(name);
-    const flag = definition && this.#takeApart(flagIn(definition, this.#surroundings.environment));
+    const known = this.#flags.get(name);
+    const definition = known ? undefined : this.#definitions.flags.get(name);
+    if (definition === undefined) return known;
+    const flag = this.#takeApart(flagIn(definition, this.#surroundings.environment));
     this.#flags.set(name, flag);
     return flag;
   }
@@ -101,11 +102,14 @@ export class Undecided {
   }
 }
 
-function note(tests: readonly TestApart[], question: Question, found: Set<string>): void {
+/** What was found so far, with what these tests add. Most add nothing, so nothing is made for them. */
+function noted(tests: readonly TestApart[], question: Question, found: readonly string[]): readonly string[] {
+  let all = found;
   for (let i = 0; i < tests.length; i++) {
     const { ask, subject, inner } = tests[i]!;
     if (ask(question) !== UNDECIDED) continue;
-    if (inner) note(inner, question, found);
-    else found.add(subject);
+    if (inner) all = noted(inner, question, all);
+    else if (!all.includes(subject)) all = [...all, subject];
   }
+  return all;
 }
