@@ -1,5 +1,5 @@
 import type { Context } from "hono";
-import { ToolError } from "../tools/index.ts";
+import { NothingToChange, ToolError } from "../tools/index.ts";
 import type { Access, Refusal } from "./access.ts";
 import { DeskFault } from "./desk-fault.ts";
 import type { DeskFolder } from "./desk-folder.ts";
@@ -42,5 +42,6 @@ export function refused(c: Context<DeskEnv>, problem: ProblemAnswer | Refusal): 
 export function problemOf(error: unknown): ProblemAnswer | undefined {
   if (error instanceof DeskFault) return { status: error.status, title: error.message, detail: error.help };
   if (error instanceof ToolError) return { status: 409, title: error.message, detail: error.help };
+  if (error instanceof NothingToChange) return { status: 409, title: error.message };
   return undefined;
 }

@@ -178,7 +178,10 @@ export const problemCatalogue = {
   ),
   "never-true": warning("A condition can never be true.", "Correct it, or take the rule out."),
   "always-true": warning("A condition is true for everybody.", "Take it out if everyone is meant."),
-  "tests-contradict": warning("One side of a condition can never be true: what it joins excludes each other.", "Correct it."),
+  "tests-contradict": warning(
+    "One side of a condition can never be true: what it joins excludes each other.",
+    "Correct it.",
+  ),
   "deny-by-rule": warning(
     "A rule takes something away on a condition that missing data leaves undecided.",
     "Use `provided`, which withholds when undecided.",

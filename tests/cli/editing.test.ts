@@ -1,5 +1,5 @@
 import { spawn } from "node:child_process";
-import { chmod, readdir, readFile } from "node:fs/promises";
+import { chmod, readdir, readFile, stat } from "node:fs/promises";
 import { join } from "node:path";
 import { loadFolder } from "iudex/tools";
 import { describe, expect, it } from "vitest";
@@ -103,6 +103,15 @@ describe("iudex suspend and reinstate", () => {
 });
 
 describe("iudex set", () => {
+  it("writes nothing, and asks nobody, where the files say so already", async () => {
+    const { folder } = await demoRepository();
+    const { mtimeMs } = await stat(join(folder, "operations.yaml"));
+    const words = ["storm-mode", "--safe", "false", "--flags", folder];
+    expect(await iudex("set", ...words)).toEqual({ code: 0, out: "The files say so already.\n", err: "" });
+    expect(JSON.parse((await iudex("set", ...words, "--yes", "--json")).out)).toMatchObject({ written: false });
+    expect((await stat(join(folder, "operations.yaml"))).mtimeMs).toBe(mtimeMs);
+  });
+
   it.each<[string, string[], string, string, string[], string[]]>([
     [
       "a share",

@@ -118,6 +118,52 @@ describe("times", () => {
   });
 });
 
+describe("attributes that are compared without case", () => {
+  const attributes = {
+    p: { type: "text", "ignore-case": true, "missing-as": "Foot" },
+    v: { type: "text", "ignore-case": true },
+    l: { type: "list", "ignore-case": true },
+    plain: { type: "text", "missing-as": "Foot" },
+  };
+  it.each<[string, object, "true" | "false" | "undecided"]>([
+    ['p == "FOOT"', { p: "foot" }, "true"],
+    ['p != "foot"', { p: "FOOT" }, "false"],
+    ['p in ["FOOT", "deck"]', { p: "Foot" }, "true"],
+    ['p == "foot"', {}, "true"],
+    ['lower(p) == "FOOT"', { p: "Foot" }, "true"],
+    ['lower(p) == "foot"', { p: 5 }, "undecided"],
+    ['lower(p) == "foot"', {}, "true"],
+    ['p starts with "FO"', { p: "foot" }, "true"],
+    ['p ends with "OT"', { p: "foot" }, "true"],
+    ['p contains "OO"', { p: "foot" }, "true"],
+    ["p matches /^FOO/", { p: "foot" }, "true"],
+    ["p matches /^foo/", { p: "FOOT" }, "true"],
+    ["p is missing", {}, "true"],
+    ['l contains "A"', { l: ["a"] }, "true"],
+    ['l overlaps ["b", "a"]', { l: ["x", "A"] }, "true"],
+    ['l covers ["b", "A"]', { l: ["B", "a", "c"] }, "true"],
+    ['l covers ["b", "A"]', { l: ["B"] }, "false"],
+    ["l overlaps [1, 2]", { l: [2, "a"] }, "true"],
+    ['l contains ""', { l: [] }, "false"],
+    ["l contains true", { l: [true] }, "true"],
+    ['l contains "a"', { l: new Array(100_000).fill("A") }, "true"],
+    ['l contains "a"', { l: new Array(100_001).fill("A") }, "undecided"],
+    // Versions and times are read of the text as it stands.
+    ["v == v1.0.0-RC", { v: "1.0.0-RC" }, "true"],
+    ["v == v1.0.0-rc", { v: "1.0.0-RC" }, "false"],
+    ["v > 2026-12-01T08:00Z", { v: "2026-12-01T09:00Z" }, "true"],
+    ["v > 2026-12-01T08:00Z", { v: "2026-12-01t09:00z" }, "undecided"],
+    ['plain == "Foot"', {}, "true"],
+    ['plain == "foot"', {}, "false"],
+    ['lower(plain) == "foot"', {}, "true"],
+    ['plain == "Foot"', { plain: null }, "true"],
+    ['plain == "Foot"', { plain: 5 }, "undecided"],
+    ["plain is missing", {}, "true"],
+  ])("%s for %j is %s", (condition, given, answer) => {
+    expect(answerOf(condition, given, { attributes })).toBe(answer);
+  });
+});
+
 describe("what cannot be read", () => {
   it.each([
     ["trips > 1 && crew", 10, "has no meaning", "write and"],

@@ -239,6 +239,15 @@ describe("a draft", () => {
     expect([text.includes("share: 10%"), text.includes("For how long")]).toEqual([true, true]);
   });
 
+  it("that comes to what the files say already is not written, and that is said", async () => {
+    const { as } = await startDesk();
+    const review = await draftOf(as("Ylva"), raised, { ...raised, share: "10%" });
+    expect(review).toMatchObject({ files: [], changes: [], left: [] });
+    const refused = await as("Ylva").post("api/draft/write", { ...review, note: "x" });
+    expect([refused.status, refused.body.title]).toEqual([409, "The files say so already."]);
+    expect((await as("Ylva").get("api/draft")).body.changes).toHaveLength(2);
+  });
+
   it("that would break an example is not written", async () => {
     const { as, folder } = await startDesk();
     const before = await readFile(join(folder, "fares.yaml"), "utf8");

@@ -26,6 +26,7 @@ const mostAttempts = 20;
  * so that nothing is lost.
  *
  * @returns the plan that was written, or that was refused or declined
+ * @throws {NothingToChange} where the files say so already
  */
 export async function changeFolder({
   folder,
@@ -39,6 +40,7 @@ export async function changeFolder({
     if (root === undefined) throw new ToolError(`There is no folder “${folder}”.`, "make one with iudex new");
     const work = Workplace.of(loaded);
     const plan = await planOf(loaded, await work.with(await change(work)), at);
+    if (plan.files.length === 0) throw new NothingToChange("The files say so already.");
     if (plan.refused.length > 0) return { plan, written: false };
     if (!(await confirm(plan, attempt > 0))) return { plan, written: false };
     if (await writeUnlessChanged(root, folder, loaded, plan.files)) return { plan, written: true };

@@ -6,6 +6,7 @@ import type { FileChange, Workplace } from "./workplace.ts";
 
 /** A change of files, worked out and not yet written. */
 export interface Plan {
+  /** Those that do not say so already. */
   readonly files: readonly FileChange[];
   /** The sets before and after; undefined where the folder cannot be used for other reasons. */
   readonly before: Definitions | undefined;
@@ -24,7 +25,8 @@ export interface Plan {
  */
 export async function planOf(loaded: Loaded, work: Workplace, at: number): Promise<Plan> {
   const judged = work.loaded;
-  const files = [...work.texts].map(([file, text]) => ({ file, text }));
+  const texts = [...work.texts].filter(([file, text]) => loaded.content.files.get(file)?.text !== text);
+  const files = texts.map(([file, text]) => ({ file, text }));
   const checked = await checkedProblems(judged, at);
   const errors = checked.filter(({ severity }) => severity === "error");
   // An emergency stop must not wait until other things are mended: only what the change itself breaks keeps it back.
