@@ -24,7 +24,7 @@ export async function reportIn(pieces: AsyncIterable<Uint8Array> | readonly Uint
  * Takes what a page says that it has asked for: `{ "seen": ["seat-map"] }`. It can claim nothing but names, of flags that
  * it may see; what they give is judged here.
  *
- * @param body as it was read, text or parsed; undefined where it was too long
+ * @param body as it was read: bytes, text or parsed; undefined where it was too long
  */
 export function seenAnswer<C>(
   pinned: PinnedFlags<C>,
@@ -46,7 +46,8 @@ export function seenAnswer<C>(
 
 function namesIn(body: unknown): readonly unknown[] | undefined {
   try {
-    const { seen } = (typeof body === "string" ? JSON.parse(body) : body) as { readonly seen?: unknown };
+    const text = body instanceof Uint8Array ? Buffer.from(body).toString() : body;
+    const { seen } = (typeof text === "string" ? JSON.parse(text) : text) as { readonly seen?: unknown };
     return Array.isArray(seen) ? seen : undefined;
   } catch {
     return undefined;

@@ -273,7 +273,8 @@ export class Lexer {
   }
 
   #helpForName(start: number): string | undefined {
-    const word = /[\p{L}\p{N}_-]+/uy;
+    // Signs alone are a slip of the pen, not a name.
+    const word = /[_-]*[\p{L}\p{N}][\p{L}\p{N}_-]*/uy;
     word.lastIndex = start;
     const found = word.exec(this.source)?.[0];
     return found ? `an attribute of that name is written ["${found}"]` : undefined;

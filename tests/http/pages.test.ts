@@ -1,4 +1,7 @@
 // What a service does for pages, on every kind of server: the first values, reports of what was seen, streams that end.
+import { once } from "node:events";
+import type { AddressInfo } from "node:net";
+import express from "express";
 import { followFlags, type VerdictEvent } from "iudex";
 import { nodeGate } from "iudex/http";
 import { describe, expect, it, onTestFinished } from "vitest";
@@ -117,4 +120,19 @@ it("refuses an id or a nonce that would end its attribute", async () => {
     expect(() => gate.pageScript(request, { only: ["seat-map"], ...options })).toThrow(
       "write letters, digits and -_+/=:. only",
     );
+});
+
+it("takes a report that a parser has left as bytes", async () => {
+  const { flags, events } = await opened();
+  const gate = nodeGate(flags, { context: () => ({ account: { id: "A-1" } }) });
+  const app = express();
+  app.use(gate.pin);
+  app.post("/seen", express.raw({ type: "*/*" }), gate.seen({ only: ["seat-map"] }));
+  const server = app.listen(0);
+  onTestFinished(() => void server.close());
+  await once(server, "listening");
+  const address = `http://localhost:${(server.address() as AddressInfo).port}/seen`;
+  const report = async (body: string) => (await fetch(address, { method: "POST", body })).status;
+  expect([await report('{"seen":["seat-map"]}'), await report("no JSON")]).toEqual([204, 400]);
+  expect(events).toHaveLength(1);
 });
