@@ -363,6 +363,7 @@ describe("flags by what they give", () => {
       truth: { safe: false },
       number: { safe: 1 },
       text: { safe: "x" },
+      data: { safe: [1] },
       kind: { variants: { x: 1, y: 2 }, safe: "x" },
     },
   };
@@ -373,6 +374,10 @@ describe("flags by what they give", () => {
     ["flag:truth is missing", "true", "no"],
     ["flag:number > 5 and flag:number < 3", "true", "no"],
     ["flag:number > 5", "true", "yes"],
+    ["flag:number is missing", "true", "no"],
+    ["flag:text is missing", "true", "no"],
+    ['flag:data contains "x"', "true", "yes"],
+    ['flag:data contains "x" and not flag:data overlaps ["x"]', "true", "no"],
     ['flag:text == "z" and flag:text == "y"', "true", "no"],
     ['flag:kind == "x" and flag:kind == "y"', "true", "no"],
     ['flag:kind == "z"', "true", "no"],
@@ -383,6 +388,22 @@ describe("flags by what they give", () => {
     ['flag:text starts with "z" and flag:text starts with "y"', "true", "no"],
   ])("%s, %s: %s", (text, mode, expected) => {
     expect(reach(text, mode, set)).toBe(expected);
+  });
+
+  // What a test leaves undecided is neither true nor false.
+  it.each<[string, boolean]>([
+    ["flag:truth", false],
+    ["flag:number > 5", false],
+    ['flag:text == "x"', false],
+    ['flag:text starts with "x"', false],
+    ["flag:text > v1.0", true],
+    ['flag:kind in ["x"]', false],
+    ['flag:data contains "x"', true],
+    ["n > 5", true],
+  ])("%s can be undecided: %s", (text, expected) => {
+    const { condition } = parseCondition(text);
+    const goals = (["not-true", "not-false"] as const).map((mode) => ({ condition: condition!, mode }));
+    expect(isSatisfiable(goals, defined(set))).toBe(expected);
   });
 });
 

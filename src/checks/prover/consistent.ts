@@ -1,7 +1,7 @@
 import { type Declared, decideFound } from "../../judge/index.ts";
 import { type AttributeType, printOperand, printPath, type Test } from "../../language/index.ts";
 import type { Definitions } from "../../model/index.ts";
-import { type Answer, FALSE, TRUE, UNDECIDED } from "../../values/index.ts";
+import { type Answer, FALSE, TRUE, UNDECIDED, valueTypeOf } from "../../values/index.ts";
 import { candidatesFor, fits } from "./candidates.ts";
 import { isLoose, looseTestsClash } from "./loose-texts.ts";
 import type { Neighbours } from "./neighbours.ts";
@@ -83,36 +83,55 @@ function answering(tests: readonly AttributeWanted[], declared?: Declared): (val
   return (value) => asked.every(({ decide, mode }) => satisfies(decide(value), mode));
 }
 
+/** The values that come into question for a subject. */
+interface Domain {
+  /** How the attribute is declared, as far as that changes what a test sees. */
+  readonly declared?: Declared | undefined;
+  holds(value: unknown): boolean;
+  /** Values that no test need mention. */
+  readonly listed?: readonly unknown[];
+  /** Whether any text is among them, so that one may be found that no list of candidates holds. */
+  readonly anyText: boolean;
+}
+
 /** What overrides may give, a flag may give too: one of its variants, or a value of its type. */
 function flagWitness(tests: readonly AttributeWanted[], name: string, grounds: Grounds): Witness | undefined {
   const flag = grounds.definitions.flags.get(name);
   if (!flag) return "perhaps";
   if (flag.variants) return oneOf([...flag.variants.keys()], answering(tests));
-  if (flag.type === "yes-no") return oneOf([true, false], answering(tests));
-  return attributeWitness(tests, "", { ...grounds, assumptions: {} });
+  const { type } = flag;
+  return witnessIn({ holds: (value) => valueTypeOf(value) === type, anyText: type === "text" }, tests, grounds);
 }
 
-function attributeWitness(
+function attributeWitness(tests: readonly AttributeWanted[], path: string, grounds: Grounds): Witness | undefined {
+  const { definitions, assumptions } = grounds;
+  const declared = definitions.attributes.get(path);
+  const type = assumptions.declaredTypes ? declared?.type : undefined;
+  if (type === undefined) return witnessIn({ declared, holds: () => true, anyText: true }, tests, grounds);
+  const holds = (value: unknown) => fits(value, type);
+  return witnessIn(
+    { declared, holds, listed: Array.isArray(type) ? type : [], anyText: textual.has(type) },
+    tests,
+    grounds,
+  );
+}
+
+/** Types of which any text may be a value, as far as is looked at here. */
+const textual: ReadonlySet<AttributeType> = new Set<AttributeType>(["text", "version", "time"]);
+
+function witnessIn(
+  { declared, holds, listed = [], anyText }: Domain,
   tests: readonly AttributeWanted[],
-  path: string,
-  { definitions, assumptions, neighbours }: Grounds,
+  { neighbours }: Grounds,
 ): Witness | undefined {
-  const attribute = definitions.attributes.get(path);
-  const type = assumptions.declaredTypes ? attribute?.type : undefined;
   const candidates = candidatesFor(
     tests.map(({ test }) => test),
-    attribute?.ignoreCase === true,
+    declared?.ignoreCase === true,
     neighbours,
   );
   if (candidates === undefined) return "perhaps";
-  const possible =
-    type === undefined ? candidates : [...candidates, ...listed(type)].filter((value) => fits(value, type));
-  const witness = oneOf(possible, answering(tests, attribute));
-  return witness ?? (textsMayDo(tests, candidates, attribute, type) ? "perhaps" : undefined);
-}
-
-function listed(type: AttributeType): readonly string[] {
-  return Array.isArray(type) ? type : [];
+  const witness = oneOf([...candidates, ...listed].filter(holds), answering(tests, declared));
+  return witness ?? (anyText && textsMayDo(tests, candidates, declared) ? "perhaps" : undefined);
 }
 
 /**
@@ -124,20 +143,13 @@ function textsMayDo(
   tests: readonly AttributeWanted[],
   candidates: readonly unknown[],
   declared: Declared | undefined,
-  type: AttributeType | undefined,
 ): boolean {
   const loose = tests.filter(({ test }) => isLoose(test));
   const ignoresCase = declared?.ignoreCase === true;
-  if (loose.length === 0 || looseTestsClash(loose, ignoresCase) || (type !== undefined && !holdsTexts(type)))
-    return false;
-  if (Array.isArray(type) || tests.some((wanted) => !ignoresCase && namesItsTexts(wanted))) return false;
+  if (loose.length === 0 || looseTestsClash(loose, ignoresCase)) return false;
+  if (tests.some((wanted) => !ignoresCase && namesItsTexts(wanted))) return false;
   const others = tests.filter(({ test }) => !isLoose(test));
   return candidates.filter((value) => typeof value === "string").some(answering(others, declared));
-}
-
-/** Types whose values can be texts. */
-function holdsTexts(type: AttributeType): boolean {
-  return type !== "number" && type !== "yes-no" && type !== "list";
 }
 
 /** `== "x"` and `in ["x", "y"]`, when they must be true, leave only texts that are candidates. */
