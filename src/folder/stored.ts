@@ -2,9 +2,11 @@ import { posix } from "node:path";
 import { setImmediate } from "node:timers/promises";
 import { Problems } from "../problems/index.ts";
 import { schemaRequests } from "../reading/index.ts";
+import { type FolderContent, FolderTools } from "./content.ts";
 import type { SchemaFile } from "./json-schemas.ts";
 import { type FindList, faultOfListPath, noSuchList } from "./lists.ts";
-import { type FolderContent, FolderTools, loadFiles, loadLists } from "./load.ts";
+import { loadLists } from "./load.ts";
+import { loadFiles } from "./load-files.ts";
 import {
   checkCount,
   type FolderScan,

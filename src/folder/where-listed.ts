@@ -1,9 +1,9 @@
 import { readFileSync } from "node:fs";
 import { listedAs } from "../model/index.ts";
 import { pointer } from "../problems/index.ts";
+import type { Loaded } from "./judge-content.ts";
 import { LineIndex } from "./lines.ts";
 import { listKey } from "./lists.ts";
-import type { Loaded } from "./load.ts";
 import { locatorFor } from "./parse.ts";
 import { csvParser } from "./rarely.ts";
 
