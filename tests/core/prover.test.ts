@@ -27,7 +27,9 @@ function beside(number: number): number[] {
   return [at(bits - 1n), number, at(bits + 1n)];
 }
 
-const numbers = [0, 0.1, 5, 5.000000000000001, -1, 2 ** 32, -(2 ** 32), Number.MAX_VALUE];
+// Among them those beside which the upper half of a double changes.
+const carried = 4294967295.9999995;
+const numbers = [0, 0.1, 5, 5.000000000000001, -1, 2 ** 32, -(2 ** 32), carried, -carried, Number.MAX_VALUE];
 const others = [undefined, true, false, "x", 7, {}, []];
 const allCases = (text: string) => [text, text.toLowerCase(), text.toUpperCase(), "aB", "Ab", "\u212a", "k", "K"];
 const texts = ["ab", "AB", "aB", "k", "", "-"];
