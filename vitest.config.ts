@@ -35,7 +35,7 @@ export default defineConfig({
   test: {
     include: ["tests/**/*.test.ts"],
     // Most tests wait for processes of their own, or for something to be quiet.
-    maxWorkers: 3 * availableParallelism(),
+    maxWorkers: 2 * availableParallelism(),
     // Modules are loaded once for many files: two instances of the library share nothing that can change.
     isolate: false,
     sequence: { sequencer: LongestFirst },

@@ -14,7 +14,6 @@ it("a minute of ten writers and constant asking: no torn set, no leak, no reject
   expect({ torn, unhandled }).toEqual({ torn: 0, unhandled: 0 });
   expect(asked).toBeGreaterThan(100_000);
   expect(changes).toBeGreaterThan(20);
-  expect(between).toBeGreaterThan(3);
   // Sets that nobody lets go take 50 kB and more each. What moves by itself is some 300 kB, for all changes together.
   expect(late! - early!, `${early} bytes, then ${late} after ${between} changes`).toBeLessThan(1_000_000);
 }, 300_000);

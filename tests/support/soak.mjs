@@ -14,9 +14,9 @@ for (let writer = 0; writer < 10; writer++) await writeFile(join(folder, `${writ
 const flags = await followFlags(folder, { watch: { longest: 500 } });
 flags.on("change", () => counts.changes++);
 
-const end = Date.now() + Number(seconds) * 1_000;
+let isOver = false;
 async function write(writer) {
-  for (let n = 1; Date.now() < end; n++) {
+  for (let n = 1; !isOver; n++) {
     const path = join(folder, `${writer}.yaml`);
     if (writer % 2) {
       await writeFile(join(folder, `.${writer}.new`), text(writer, n));
@@ -29,7 +29,7 @@ async function write(writer) {
 }
 
 async function ask() {
-  while (Date.now() < end) {
+  while (!isOver) {
     for (let i = 0; i < 2_000; i++) {
       const writer = i % 10;
       const pinned = flags.pin({ x: i });
@@ -43,12 +43,19 @@ async function ask() {
 
 async function weigh() {
   // The first half warms up: code is compiled, the history fills.
-  await sleep(Number(seconds) * 500);
+  await goOn(Number(seconds) / 2);
   counts.early = await lowestHeap();
   const before = counts.changes;
-  while (Date.now() < end - 6_000) await sleep(100);
+  await goOn(Number(seconds) / 2 - 10);
   counts.between = counts.changes - before;
   counts.late = await lowestHeap();
+  isOver = true;
+}
+
+/** So long, and on a busy machine longer, until something has happened. */
+async function goOn(forSeconds) {
+  const [least, until] = [counts.changes + 12, Date.now() + forSeconds * 1_000];
+  while (Date.now() < until || counts.changes < least) await sleep(100);
 }
 
 /** What is kept: of five weighings the lowest, since each catches something that is on its way. */
