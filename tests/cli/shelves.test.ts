@@ -3,7 +3,7 @@ import { join } from "node:path";
 import { Ajv2020 } from "ajv/dist/2020.js";
 import { followFlags } from "iudex";
 import { describe, expect, onTestFinished, test } from "vitest";
-import { iudexIn } from "../support/command.ts";
+import { iudexAlone, iudexIn } from "../support/command.ts";
 import { demoPeople, projectRoot, replace } from "../support/folders.ts";
 import { copiedDemo, holdFreight, keyPair, shelfKind, shelfKinds } from "../support/shelves.ts";
 
@@ -24,7 +24,7 @@ async function workplace() {
   const { key, keys } = await keyPair();
   await writeFile(join(home, "key.json"), JSON.stringify(key));
   await writeFile(join(home, "keys.json"), JSON.stringify(keys));
-  const run = (...words: string[]) => iudexIn({ cwd: home }, ...words);
+  const run = (...words: string[]) => iudexIn(home, ...words);
   return { home, flags, keys, run };
 }
 
@@ -249,7 +249,7 @@ describe("at a shelf, in words", () => {
       ["redis", "redis://127.0.0.1:1"],
       ["pg", "postgres://127.0.0.1:1/x"],
     ]) {
-      const { code, err } = await iudexIn(
+      const { code, err } = await iudexAlone(
         { cwd: home, env: { NODE_OPTIONS: "--import ./without.mjs" } },
         "shelf",
         address!,
