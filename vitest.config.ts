@@ -38,6 +38,8 @@ export default defineConfig({
     maxWorkers: 2 * availableParallelism(),
     // Modules are loaded once for many files: two instances of the library share nothing that can change.
     isolate: false,
+    // What is built is run as it is, not as the test runner would rewrite it.
+    server: { deps: { external: [/\/dist\//] } },
     sequence: { sequencer: LongestFirst },
     // These limits end what hangs. They measure nothing, so a busy machine has ample room below them.
     testTimeout: 180_000,
