@@ -57,14 +57,16 @@ const modulesOnly = ["jose", "temporal-polyfill", "temporal-utils"];
 
 const root = join(import.meta.dirname, "..");
 
-export async function bundle() {
+export async function bundleModules() {
   const inside = withTheirs(ownFiles);
   await write("es", "dist", { ...library, ...onlyModules }, inside);
   writeFileSync(join(root, "dist", "LICENSES.txt"), licensesOf(inside));
-  const insideCommonJs = [...inside, ...modulesOnly];
-  await write("cjs", "dist/cjs", { ...library, ...onlyCommonJs }, insideCommonJs);
-  writeFileSync(join(root, "dist", "cjs", "LICENSES.txt"), licensesOf(insideCommonJs));
-  describeCommonJs();
+}
+
+export async function bundleCommonJs() {
+  const inside = [...withTheirs(ownFiles), ...modulesOnly];
+  await write("cjs", "dist/cjs", { ...library, ...onlyCommonJs }, inside);
+  writeFileSync(join(root, "dist", "cjs", "LICENSES.txt"), licensesOf(inside));
 }
 
 /** Packages with all that they depend on in turn. */
@@ -81,7 +83,7 @@ function withTheirs(packages) {
 }
 
 /** The declarations once more, beside the CommonJS that they are then taken to describe. */
-function describeCommonJs() {
+export function describeCommonJs() {
   const dist = join(root, "dist");
   for (const path of readdirSync(dist, { recursive: true })) {
     const isOurs = !path.startsWith("cjs") && !path.startsWith("cli");
@@ -106,10 +108,21 @@ const namesOfFiles = {
   renderChunk: (code) => (code.includes("__filename") ? code.replace(/\b__filename\b/g, "import.meta.filename") : null),
 };
 
+/** Two outputs of one graph: the first, which is not written, tells which entries load what. */
 async function write(format, folder, entries, inside = []) {
+  let names;
+  const look = {
+    name: "look",
+    generateBundle(_, files) {
+      names = chunksOf(Object.values(files).filter(({ type }) => type === "chunk"));
+      for (const file of Object.keys(files)) delete files[file];
+    },
+  };
   const options = optionsFor(format, folder, entries, inside);
-  const { output } = await build({ ...options, build: { ...options.build, write: false } });
-  await build(withChunks(options, chunksOf(output.filter(({ type }) => type === "chunk"))));
+  const plain = options.build.rollupOptions.output;
+  const chunked = { ...plain, onlyExplicitManualChunks: true, manualChunks: (id) => names.get(id) };
+  options.build.rollupOptions.output = [{ ...plain, plugins: [look] }, chunked];
+  await build(options);
 }
 
 /** Entries that load little, and load nothing that they do not need for others. */
@@ -137,12 +150,6 @@ function chunksOf(chunks) {
     for (const id of Object.keys(chunk.modules)) names.set(id, entries.has("core") ? "judging" : "service");
   }
   return names;
-}
-
-function withChunks(options, names) {
-  const { rollupOptions } = options.build;
-  const output = { ...rollupOptions.output, onlyExplicitManualChunks: true, manualChunks: (id) => names.get(id) };
-  return { ...options, build: { ...options.build, rollupOptions: { ...rollupOptions, output } } };
 }
 
 function optionsFor(format, folder, entries, inside) {

@@ -1,5 +1,5 @@
 // What every script needs first: the dependencies installed and the library built, each only if it is not yet.
-import { spawnSync } from "node:child_process";
+import { spawn, spawnSync } from "node:child_process";
 import { existsSync, readdirSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
@@ -17,6 +17,18 @@ export function run(command, args, options = {}) {
 /** Runs a program of an installed package. */
 export function runTool(name, args, options) {
   run(join(root, "node_modules", ".bin", name), args, options);
+}
+
+/** As {@link run}, while this program goes on. */
+function runBeside(command, args) {
+  const child = spawn(command, args, { cwd: root, stdio: "inherit" });
+  return new Promise((resolve) => {
+    child.once("error", (error) => {
+      console.error(`${command}: ${error.message}`);
+      process.exit(1);
+    });
+    child.once("exit", (code) => (code === 0 ? resolve() : process.exit(code ?? 1)));
+  });
 }
 
 export function ensureInstalled() {
@@ -37,14 +49,13 @@ export async function ensureBuilt() {
   await build();
 }
 
+/** The parts of a build, each in a process of its own, side by side. */
 export async function build() {
   rmSync(join(root, "dist"), { recursive: true, force: true });
-  runTool("tsc", ["-p", "tsconfig.build.json"]);
-  // What is installed may only just have been installed.
-  const { bundle } = await import("./bundle.mjs");
-  await bundle();
-  const { buildDesk } = await import("./desk-build.mjs");
-  await buildDesk();
+  const part = (name) => runBeside(process.execPath, [join(root, "scripts/build-part.mjs"), name]);
+  const tsc = join(root, "node_modules", ".bin", "tsc");
+  await Promise.all([runBeside(tsc, ["-p", "tsconfig.build.json"]), part("modules"), part("commonjs"), part("desk")]);
+  await part("declarations");
   writeFileSync(join(root, "dist", ".built"), "");
 }
 

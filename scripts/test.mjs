@@ -5,16 +5,18 @@ import { ensureEngines } from "./engines/programs.mjs";
 import { ensureBuilt, ensureInstalled, runTool } from "./setup.mjs";
 
 ensureInstalled();
-await ensureBuilt();
-buildBooking();
+// What has to be fetched is fetched while the library is built.
+const built = ensureBuilt();
 const chromium = ensureChromium();
 const engines = ensureEngines();
+await built;
+buildBooking();
 const missing = [
   ...(chromium
     ? []
     : [
         "Chromium is missing and could not be installed here, so the tests of pages are left out.\n" +
-          "Install Debian's package chromium, or set IUDEX_CHROMIUM to the path of one.",
+          "Install Debian's package chromium-headless-shell or chromium, or set IUDEX_CHROMIUM to the path of one.",
       ]),
   ...engines.map(
     (engine) =>

@@ -1,6 +1,5 @@
-/** Calls when the page is looked at again or is online again, and when it may not come back. Outside of a page, never. */
-export function watchPage(signal: AbortSignal, wake: () => void, leave: () => void): void {
+/** Calls whenever the page comes into view, or goes out of it, and may not come back. Outside of a page, never. */
+export function whenInView(isInView: boolean, call: () => void, signal: AbortSignal): void {
   const page = globalThis.document;
-  page?.addEventListener("visibilitychange", () => (page.hidden ? leave : wake)(), { signal });
-  globalThis.addEventListener?.("online", wake, { signal });
+  page?.addEventListener("visibilitychange", () => page.hidden !== isInView && call(), { signal });
 }

@@ -1,15 +1,18 @@
+import { whenInView } from "./browser.ts";
 import type { Note } from "./notes.ts";
 import type { Told } from "./page-flags.ts";
 import { readPieces, takeEvents } from "./reading.ts";
 import type { Ask } from "./requests.ts";
 import { toldIn } from "./told.ts";
 
+/** Is handed what the service tells. */
+export type Take = (told: Told) => void;
+
 /** How a page stays in touch with its service. */
 export interface Line {
   readonly ask: Ask;
   /** The id of what was told last: what is no newer is not sent again. */
   id(): string;
-  take(told: Told): void;
   readonly note: Note;
 }
 
@@ -30,10 +33,8 @@ const longestPause = 30_000;
  * Follows the stream until the signal. Where it breaks, asks for the values once and tries again: later each time, by
  * chance so that not all pages come at once, and at once when the page wakes. A service that says when to come back is not
  * asked sooner.
- *
- * @returns to be called when the page is looked at again, or is online again
  */
-export function stayInTouch({ ask, id: known, take, note }: Line, signal: AbortSignal): () => void {
+export async function stayInTouch({ ask, id: known, note }: Line, take: Take, signal: AbortSignal): Promise<void> {
   let round = new AbortController();
   let timer: ReturnType<typeof setTimeout>;
   let goOn = () => {};
@@ -57,23 +58,21 @@ export function stayInTouch({ ask, id: known, take, note }: Line, signal: AbortS
       goOn = resolve;
       setTimeout(resolve, milliseconds);
     });
-  const attempt = async (
-    at: "changes" | "values",
-    accept: string,
-    read: (body: ReadableStream) => Promise<unknown>,
-  ) => {
+  const read = readers(take, note, () => {
+    failures = 0;
+    heard = Date.now();
+    endAfter(furtherPatience);
+  });
+  const attempt = async (at: "changes" | "values", accept: string) => {
     round = new AbortController();
     endAfter(patience);
     try {
       const id = known();
       const headers = { accept, "last-event-id": id, "if-none-match": `W/"${id}"` };
       const response = await ask(at, { signal: round.signal, headers });
-      if (response) {
-        const after = response.headers.get("retry-after");
-        notBefore = Date.now() + Number(after) * 1_000 || Date.parse(after!);
-        const body = bodyOf(response, accept);
-        if (body) await read(body);
-      }
+      if (response) notBefore = returnAt(response);
+      const body = response && bodyOf(response, accept);
+      if (body) await read[at](body);
     } catch (error) {
       if (!signal.aborted) note(at, error);
     }
@@ -81,35 +80,47 @@ export function stayInTouch({ ask, id: known, take, note }: Line, signal: AbortS
     round.abort();
     clearTimeout(timer);
   };
-  const listen = (body: ReadableStream) =>
-    readPieces(body, (text) =>
-      takeEvents(text, ({ event, data, "": comment }) => {
-        if (event === "flags") take(toldIn(data!));
-        else if (comment === undefined) return;
-        failures = 0;
-        heard = Date.now();
-        endAfter(furtherPatience);
-        note("changes");
-      }),
-    );
-  const look = async (body: ReadableStream) => {
-    take(toldIn(await readPieces(body, (text) => text)));
-    note("values");
-  };
-  const follow = async () => {
-    while (!signal.aborted) {
-      isAwake = false;
-      failures++;
-      await attempt("changes", "text/event-stream", listen);
-      if (failures && !signal.aborted) await attempt("values", "application/json", look);
-      // Step by step, since no timer can be set a year ahead.
-      while (Date.now() < notBefore && !signal.aborted) await sleep(shortestPause);
-      if (!isAwake) await sleep(Math.min(longestPause, shortestPause * 2 ** failures) * (0.5 + Math.random()));
-    }
-  };
+  whenInView(true, wake, signal);
+  globalThis.addEventListener?.("online", wake, { signal });
   signal.addEventListener("abort", wake);
-  follow();
-  return wake;
+  while (!signal.aborted) {
+    isAwake = false;
+    failures++;
+    await attempt("changes", "text/event-stream");
+    if (failures && !signal.aborted) await attempt("values", "application/json");
+    // Step by step, since no timer can be set a year ahead.
+    while (Date.now() < notBefore && !signal.aborted) await sleep(shortestPause);
+    if (!isAwake) await sleep(Math.min(longestPause, shortestPause * 2 ** failures) * (0.5 + Math.random()));
+  }
+}
+
+/**
+ * What is done with an answer of each address.
+ *
+ * @param hear is called for whatever comes of the stream, if only that the service is still there
+ */
+function readers(take: Take, note: Note, hear: () => void) {
+  return {
+    changes: (body: ReadableStream) =>
+      readPieces(body, (text) =>
+        takeEvents(text, ({ event, data, "": comment }) => {
+          if (event === "flags") take(toldIn(data!));
+          else if (comment === undefined) return;
+          hear();
+          note("changes");
+        }),
+      ),
+    async values(body: ReadableStream) {
+      take(toldIn(await readPieces(body, (text) => text)));
+      note("values");
+    },
+  };
+}
+
+/** Before when the service is not to be asked again, by what it says: seconds, or a date. */
+function returnAt({ headers }: Response): number {
+  const after = headers.get("retry-after");
+  return Date.now() + Number(after) * 1_000 || Date.parse(after!);
 }
 
 /** @returns undefined where nothing is new @throws for what was not asked for, such as a page for signing in */

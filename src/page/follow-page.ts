@@ -1,6 +1,6 @@
 import type { Catalogue, FlagValue } from "../catalogue/index.ts";
-import { watchPage } from "./browser.ts";
-import { stayInTouch } from "./connection.ts";
+import { whenInView } from "./browser.ts";
+import { type Line, stayInTouch, type Take } from "./connection.ts";
 import { held } from "./held.ts";
 import { notes } from "./notes.ts";
 import type { FollowPageOptions, PageFlags, Told } from "./page-flags.ts";
@@ -26,26 +26,20 @@ export function followPage<C extends Catalogue | undefined = undefined>(
   const { snapshot, id, take, subscribe } = held(options.catalogue, note);
   const { saw, report } = seenReports(ask, note);
   let person = "";
-  let stay = new AbortController();
+  let stay: AbortController;
   let arrived = () => {};
 
   const follow = () => {
+    stay = new AbortController();
     const { signal } = stay;
-    let wake = () => {};
-    watchPage(signal, () => wake(), report);
-    if (!changes && !values) return arrived();
     const takeIt = (told: Told) => {
-      if (signal.aborted) return;
       take(told);
       arrived();
     };
-    const followFor = (tell: (told: Told) => void) => {
-      wake = stayInTouch({ ask, id, take: tell, note }, signal);
-    };
-    // Browsers keep locks from pages that anybody could have changed on their way.
-    if (shared && globalThis.navigator?.locks)
-      shareAmongTabs(`${shared} ${changes} ${person}`, signal, takeIt, followFor);
-    else followFor(takeIt);
+    whenInView(false, report, signal);
+    const tabs = shared && `${shared} ${changes} ${person}`;
+    if (changes || values) inTouch({ ask, id, note }, tabs, takeIt, signal);
+    else arrived();
   };
   const close = () => {
     report();
@@ -75,7 +69,6 @@ export function followPage<C extends Catalogue | undefined = undefined>(
       close();
       person = `${new URLSearchParams(by)}`;
       take(undefined);
-      stay = new AbortController();
       return new Promise<void>((resolve) => {
         arrived = resolve;
         follow();
@@ -83,4 +76,16 @@ export function followPage<C extends Catalogue | undefined = undefined>(
     },
     close,
   } as PageFlags as unknown as PageFlags<C>;
+}
+
+/**
+ * @param tabs the name under which all tabs share one connection, if they do
+ * @param take is handed what is told until the signal
+ */
+function inTouch(line: Line, tabs: string | undefined, take: Take, signal: AbortSignal): void {
+  const takeIt = (told: Told) => signal.aborted || take(told);
+  const follow = (tell: typeof takeIt) => void stayInTouch(line, tell, signal);
+  // Browsers keep locks from pages that anybody could have changed on their way.
+  if (tabs && globalThis.navigator?.locks) shareAmongTabs(tabs, signal, takeIt, follow);
+  else follow(takeIt);
 }
