@@ -3,6 +3,8 @@ import { limits } from "../values/index.ts";
 import { tooDeep, tooManyNodes } from "./bounds.ts";
 import type { FileFault } from "./parsed-file.ts";
 
+const { DOCUMENT, FLOW_END, SCALAR, tokenType } = CST;
+
 /** Thrown while a text is being parsed, before a tree of it stands. */
 export class OutOfBounds extends Error {
   readonly fault: FileFault;
@@ -30,7 +32,7 @@ export function* boundedLexemes(lexemes: Iterable<string>): Generator<string> {
     if (blocks.at(-1) !== at) blocks.push(at);
   };
   for (const lexeme of lexemes) {
-    const type = CST.tokenType(lexeme);
+    const type = tokenType(lexeme);
     switch (type) {
       case "flow-map-start":
       case "flow-seq-start":
@@ -69,5 +71,5 @@ export function* boundedLexemes(lexemes: Iterable<string>): Generator<string> {
 }
 
 function isMark(lexeme: string): boolean {
-  return lexeme === CST.DOCUMENT || lexeme === CST.FLOW_END || lexeme === CST.SCALAR;
+  return lexeme === DOCUMENT || lexeme === FLOW_END || lexeme === SCALAR;
 }

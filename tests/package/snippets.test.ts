@@ -1,5 +1,5 @@
 import { execFile } from "node:child_process";
-import { readFile, symlink, writeFile } from "node:fs/promises";
+import { mkdir, readFile, symlink, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { promisify } from "node:util";
 import { expect, it } from "vitest";
@@ -44,7 +44,7 @@ declare global {
 /** Stand-ins for packages that a page names and that are none of ours. */
 const strangers = `declare module "pino" { export function pino(): Record<"info" | "warn" | "error", (...words: unknown[]) => void>; }`;
 
-it.each([
+const pages = [
   "README.md",
   "docs/guide.md",
   "docs/running.md",
@@ -53,39 +53,53 @@ it.each([
   "docs/page.md",
   "docs/fleet.md",
   "docs/desk.md",
-])("%s shows TypeScript that the type checker takes as it stands", async (page) => {
+];
+
+const entry = (name: string) => [join(projectRoot, `dist/${name}.d.ts`)];
+
+const compilerOptions = {
+  strict: true,
+  noEmit: true,
+  target: "es2023",
+  lib: ["es2023", "esnext.disposable", "dom"],
+  module: "preserve",
+  allowImportingTsExtensions: true,
+  skipLibCheck: true,
+  types: ["node"],
+  jsx: "react-jsx",
+  jsxImportSource: "react",
+  paths: {
+    iudex: entry("index"),
+    "iudex/catalogue": entry("catalogue"),
+    "iudex/core": entry("core"),
+    "iudex/desk": entry("desk"),
+    "iudex/fleet": entry("fleet"),
+    "iudex/http": entry("http"),
+    "iudex/page": entry("page"),
+    "iudex/page/react": entry("page-react"),
+    "iudex/testing": entry("testing"),
+  },
+};
+
+/** The snippets of a page, each in a file by the name that it gives itself. */
+async function snippetsOf(page: string): Promise<Record<string, string>> {
   const text = await readFile(join(projectRoot, page), "utf8");
   const snippets = [...text.matchAll(/```tsx?\n([\s\S]*?)```/g)].map(([, code]) => code!);
-  expect(snippets.length).toBeGreaterThan(0);
-  const files = Object.fromEntries(
+  expect(snippets.length, page).toBeGreaterThan(0);
+  return Object.fromEntries(
     snippets.map((code, i) => [
       /^\/\/ (\S+\.tsx?)\n/.exec(code)?.[1] ?? `snippet-${i + 1}.ts`,
       `${code}\nexport {};\n`,
     ]),
   );
-  const entry = (name: string) => [join(projectRoot, `dist/${name}.d.ts`)];
-  const compilerOptions = {
-    strict: true,
-    noEmit: true,
-    target: "es2023",
-    lib: ["es2023", "esnext.disposable", "dom"],
-    module: "preserve",
-    allowImportingTsExtensions: true,
-    skipLibCheck: true,
-    types: ["node"],
-    paths: {
-      iudex: entry("index"),
-      "iudex/catalogue": entry("catalogue"),
-      "iudex/core": entry("core"),
-      "iudex/desk": entry("desk"),
-      "iudex/fleet": entry("fleet"),
-      "iudex/http": entry("http"),
-      "iudex/page": entry("page"),
-      "iudex/page/react": entry("page-react"),
-      "iudex/testing": entry("testing"),
-    },
-  };
-  const folder = await folderWith({ ...files, "around.d.ts": around, "strangers.d.ts": strangers });
+}
+
+it("the README and the pages of the docs show TypeScript that the type checker takes as it stands", async () => {
+  const folder = await folderWith({ "around.d.ts": around, "strangers.d.ts": strangers });
+  for (const page of pages) {
+    await mkdir(join(folder, page), { recursive: true });
+    for (const [name, code] of Object.entries(await snippetsOf(page))) await writeFile(join(folder, page, name), code);
+  }
   await symlink(join(projectRoot, "node_modules"), join(folder, "node_modules"));
   const check = async (name: string, settings: object) => {
     await writeFile(join(folder, name), JSON.stringify(settings));
@@ -93,16 +107,13 @@ it.each([
     const { stdout } = await run(tsc, ["-p", name], { cwd: folder }).catch((error: { stdout: string }) => error);
     expect(stdout).toBe("");
   };
-  const jsx = { jsx: "react-jsx", jsxImportSource: "react" };
-  const settings = { compilerOptions: { ...compilerOptions, ...jsx }, include: ["*.ts", "*.tsx"] };
-  await check("tsconfig.json", { ...settings, exclude: ["*-preact.tsx"] });
-  if (!("page-preact.tsx" in files)) return;
+  const include = ["*.d.ts", "**/*.ts", "**/*.tsx"];
+  await check("tsconfig.json", { compilerOptions, include, exclude: ["**/*-preact.tsx", "node_modules"] });
   const react = [join(projectRoot, "node_modules/preact/compat")];
-  const preact = {
-    ...compilerOptions,
-    ...jsx,
-    jsxImportSource: "preact",
-    paths: { ...compilerOptions.paths, react },
-  };
-  await check("tsconfig.preact.json", { compilerOptions: preact, include: ["*-preact.tsx"] });
+  const preact = { ...compilerOptions, jsxImportSource: "preact", paths: { ...compilerOptions.paths, react } };
+  await check("tsconfig.preact.json", {
+    compilerOptions: preact,
+    include: ["*.d.ts", "**/*-preact.tsx"],
+    exclude: ["node_modules"],
+  });
 });

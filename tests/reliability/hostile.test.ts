@@ -102,7 +102,7 @@ describe("the emergency stop is in force before anything else has been read", ()
   const stop = "iudex: 1\nsuspended: { a: { note: now } }\n";
   const set = "iudex: 1\nflags: { a: { safe: false, otherwise: true } }\n";
   const ids = Array.from({ length: 500_000 }, (_, i) => `P-${i}-${(i * 7_919) % 100_003}`).join("\n");
-  const errors = Array.from({ length: 20_000 }, (_, i) => `  f${i}: { safe: 1, otherwise: x }\n`).join("");
+  const errors = Array.from({ length: 6_000 }, (_, i) => `  f${i}: { safe: 1, otherwise: x }\n`).join("");
   it.each<[string, (folder: string) => Promise<void>, "change" | "rejected"]>([
     [
       "a list of half a million",
@@ -112,7 +112,7 @@ describe("the emergency stop is in force before anything else has been read", ()
       },
       "change",
     ],
-    ["a file of 20,000 errors", (folder) => put(folder, "b.yaml", `iudex: 1\nflags:\n${errors}`), "rejected"],
+    ["a file of 6,000 errors", (folder) => put(folder, "b.yaml", `iudex: 1\nflags:\n${errors}`), "rejected"],
   ])("%s", async (_, attack, event) => {
     const { folder, flags } = await opened({ "a.yaml": set });
     const told: string[] = [];

@@ -5,6 +5,7 @@ import { join } from "node:path";
 import { followFlags } from "iudex";
 import { describe, expect, it, onTestFinished } from "vitest";
 import { folderWith, projectRoot, put } from "../support/folders.ts";
+import { kills } from "../support/runs.ts";
 import { next, sleep } from "../support/waiting.ts";
 
 const set = (n: number) =>
@@ -185,13 +186,15 @@ flags:
     await flags.close();
   });
 
-  it("survives a hundred deaths while it is being written", async () => {
+  const deaths = kills(30);
+
+  it(`survives ${deaths} deaths while it is being written`, async () => {
     const folder = await folderWith({ "a.yaml": set(0), "ids.txt": "A-17\n" });
     const kept = join(folder, "../kept");
     await (await followFlags(folder, { lastGood: kept, watch: false })).close();
     const keeper = join(projectRoot, "tests/support/keeper.mjs");
     const dieOften = async () => {
-      for (let death = 0; death < 50; death++) {
+      for (let death = 0; death < deaths / 2; death++) {
         const child = fork(keeper, [folder, kept], { silent: true });
         await new Promise((resolve) => child.once("message", resolve));
         await sleep(Math.random() * 12);

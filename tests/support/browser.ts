@@ -46,14 +46,16 @@ export function watchFor(page: Page, expected: RegExp): () => void {
 
 const axeSource = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
 
+interface Axe {
+  run(options: object): Promise<{ violations: { id: string; nodes: { target: unknown; failureSummary: string }[] }[] }>;
+}
+
 /** What axe-core finds against WCAG 2.2 A and AA and its best practices, in a line each. */
 export async function accessibilityFaults(page: Page): Promise<string[]> {
-  await page.evaluate(axeSource);
+  if (!(await page.evaluate(() => "axe" in globalThis))) await page.evaluate(axeSource);
   return page.evaluate(async () => {
-    const { axe } = globalThis as unknown as {
-      axe: { run(): Promise<{ violations: { id: string; nodes: { target: unknown; failureSummary: string }[] }[] }> };
-    };
-    const { violations } = await axe.run();
+    const { axe } = globalThis as unknown as { axe: Axe };
+    const { violations } = await axe.run({ resultTypes: ["violations"] });
     return violations.flatMap(({ id, nodes }) =>
       nodes.map((node) => `${id}: ${String(node.target)} ${node.failureSummary}`),
     );

@@ -4,11 +4,11 @@ import { join } from "node:path";
 import { followFlags } from "iudex";
 import { publishFolder } from "iudex/fleet";
 import { expect, onTestFinished, test } from "vitest";
+import { kills } from "./runs.ts";
 import { copiedDemo, holdFreight, keyPair, type ShelfKind, scratchFolder, set } from "./shelves.ts";
 import { collected, sleep } from "./waiting.ts";
 
-/** How many publishers are killed; a long run asks for more by IUDEX_KILLS. */
-const runs = Number(process.env["IUDEX_KILLS"] ?? 10);
+const runs = kills(6);
 
 export const publisher = new URL("publisher.mjs", import.meta.url).pathname;
 

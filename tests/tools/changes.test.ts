@@ -259,7 +259,7 @@ it("comes to what was asked, and leaves every byte that it has nothing to do wit
       for (const path of besides(asked.path, data))
         expect([path, sliceOf(file, after, path)]).toEqual([path, sliceOf(file, before, path)]);
     }),
-    { numRuns: Number(process.env["IUDEX_RUNS"] ?? 200), endOnFailure: true },
+    { numRuns: Number(process.env["IUDEX_RUNS"] ?? 100), endOnFailure: true },
   );
 });
 
