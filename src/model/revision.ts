@@ -139,7 +139,7 @@ function* inBlocks(memory: CanonicalMemory, flags: ReadonlyMap<string, FlagDefin
     const index = start / blockSize;
     const members = names.slice(start, start + blockSize).map((name) => flags.get(name)!);
     let block = blocks[index];
-    if (!block?.flags.every((flag, i) => flag === members[i])) {
+    if (!block || !areSame(block.flags, members)) {
       const text = members.map((flag) => `${JSON.stringify(flag.name)}:${canonicalFlag(flag)}`).join();
       block = { flags: members, text: `${start === 0 ? "{" : ","}${text}` };
       blocks[index] = block;
@@ -147,6 +147,10 @@ function* inBlocks(memory: CanonicalMemory, flags: ReadonlyMap<string, FlagDefin
     yield block.text;
   }
   yield "}";
+}
+
+function areSame(one: readonly FlagDefinition[], other: readonly FlagDefinition[]): boolean {
+  return one.length === other.length && one.every((flag, i) => flag === other[i]);
 }
 
 function canonicalCohort(cohort: CohortDefinition): string {

@@ -186,7 +186,7 @@ function* checkMeaning(
 /** How many flags are checked between pauses. */
 const checkedAtOnce = 16;
 
-/** @returns whether nothing was found */
+/** @returns whether all of its flags were looked at, and nothing was found */
 function* checkFile(
   memory: FileMemory,
   set: DefinitionSet,
@@ -196,15 +196,17 @@ function* checkFile(
   const before = problems.count;
   const referring: string[] = [];
   let checked = 0;
+  // One that another file defines as well may be this one's the next time.
+  let areAllHere = true;
   const { document, source } = memory.file!;
   for (const name of Object.keys(source.flags ?? {})) {
     const flag = set.flags.get(name);
-    const isDefinedHere = flag?.file === document.file;
-    if (isDefinedHere && check.flag(flag)) referring.push(name);
+    if (flag?.file !== document.file) areAllHere = false;
+    else if (check.flag(flag)) referring.push(name);
     if (++checked % checkedAtOnce === 0) yield;
   }
   memory.referring = referring;
-  return problems.count === before;
+  return areAllHere && problems.count === before;
 }
 
 /** Everything of a scope but the flags that the soundness of a flag can depend on. */

@@ -1,5 +1,6 @@
 // The resolved model: what is refused and in which words, what holds where, what refers to what, and the revision.
 import { createHash } from "node:crypto";
+import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import {
   type AttributeType,
@@ -43,6 +44,7 @@ import { canonicalJson } from "../../src/values/index.ts";
 import faults from "../fixtures/definition-faults.json" with { type: "json" };
 import { defined } from "../support/definitions.ts";
 import { problemLine } from "../support/problem-line.ts";
+import { runs } from "../support/runs.ts";
 
 describe("definitions that cannot be used, or hardly, are told with their place, what was found and what to write", () => {
   it.each(faults.map(({ data, said }) => [JSON.stringify(data), data, said] as const))("%s", (_, data, said) => {
@@ -407,6 +409,24 @@ describe("the revision", () => {
       // Once more, with nothing changed, and with the very same flags.
       expect([...canonicalPieces(each, memory)].join("")).toBe(recipe(flags));
     }
+  });
+
+  it("is the same from memory where the very same flags come and go", () => {
+    const { flags } = defined({
+      flags: Object.fromEntries(Array.from({ length: 40 }, (_, i) => [`f${i}`, { safe: i }])),
+    });
+    const some = fc.uniqueArray(fc.constantFrom(...flags.keys())).map((names) => {
+      const held = new Map(names.map((name) => [name, flags.get(name)!]));
+      return { ...set, flags: held };
+    });
+    fc.assert(
+      fc.property(fc.array(some), (sets) => {
+        const memory = new CanonicalMemory();
+        for (const each of sets)
+          expect([...canonicalPieces(each, memory)].join("")).toBe([...canonicalPieces(each)].join(""));
+      }),
+      { numRuns: runs(200) },
+    );
   });
 
   it("holds the suspensions, with the environments in order", () => {
