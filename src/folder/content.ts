@@ -1,24 +1,11 @@
 import { ReadingMemory } from "../reading/index.ts";
-import type { Document } from "../source/index.ts";
 import { Aside } from "./aside.ts";
 import type { SchemaFile } from "./json-schemas.ts";
 import { type LoadedList, stampOf } from "./lists.ts";
-import type { ParsedText } from "./parsed-file.ts";
+import type { LoadedFile } from "./loaded-file.ts";
+import type { Texts } from "./located.ts";
 import { coarse, type FolderScan, type FoundFile, scanFolder, signatureOf } from "./scan.ts";
 import { loadSchemas } from "./schema-files.ts";
-
-/** A file that has been read and parsed. */
-export interface LoadedFile {
-  readonly found: FoundFile;
-  readonly text: string;
-  readonly parsed: ParsedText;
-  /** One and the same object for as long as the file stays as it is. */
-  readonly document: Document;
-  /** Reading failed for a reason that may pass: it is tried again at every look. */
-  readonly failed: boolean;
-  /** It was read so soon after it had changed that it may change again under the same time stamp. */
-  readonly young: boolean;
-}
 
 /** What was read of a folder, kept so that the next reading parses only what has changed. */
 export interface FolderContent {
@@ -43,8 +30,17 @@ export function filesOf({ definitions, suspended }: FolderScan): FoundFile[] {
   return [...definitions, ...(suspended ? [suspended] : [])];
 }
 
-export function textsOf({ files }: FolderContent): ReadonlyMap<string, string> {
-  return new Map([...files].map(([file, { text }]) => [file, text]));
+export function textsOf({ files }: FolderContent): Texts {
+  return { get: (file) => files.get(file)?.text };
+}
+
+/** Packs the texts of files for as long as nobody looks at them, one after the other; nothing waits for it. */
+export function putTextsAway({ files }: FolderContent): void {
+  const packing = async () => {
+    for (const file of files.values()) await file.putAway();
+  };
+  // A text that cannot be packed stays as it is.
+  packing().catch(() => {});
 }
 
 /** The signature that a reading would have now, list files included: what tells whether reading again is worth it. */

@@ -1,6 +1,6 @@
 // A folder of files: found, read, parsed, located, kept.
 
-export { currentSignature, type FolderContent, FolderTools, type LoadedFile } from "./content.ts";
+export { currentSignature, type FolderContent, FolderTools, putTextsAway } from "./content.ts";
 export { keyOf, knownKeyOf } from "./copy-file.ts";
 export { parseJson } from "./json.ts";
 export { type SchemaFile, schemaPort } from "./json-schemas.ts";
@@ -8,7 +8,8 @@ export { judgeContent, type Loaded, locateProblems } from "./judge-content.ts";
 export { keepCopy, loadCopy, parsedBefore } from "./last-good.ts";
 export { type LoadedList, listKey, listsIn, loadList } from "./lists.ts";
 export { loadFolder, readFolder } from "./load.ts";
-export { loadedFile, readAhead } from "./load-files.ts";
+export { readAhead } from "./load-files.ts";
+export { LoadedFile } from "./loaded-file.ts";
 export { type LocalOverrides, readLocalOverrides } from "./local-overrides.ts";
 export { countOf, type LocatedProblem, type RelatedLocation } from "./located.ts";
 export { idsIn, packIds, resultOf } from "./packed-list.ts";

@@ -3,12 +3,12 @@ import { createReadStream } from "node:fs";
 import { mkdir, readdir, rename, rm, stat } from "node:fs/promises";
 import { join } from "node:path";
 import type { ListRequest } from "../model/index.ts";
-import { type FolderContent, FolderTools, type LoadedFile } from "./content.ts";
+import { type FolderContent, FolderTools } from "./content.ts";
 import { CopyWriter, isSigned, keyOf, knownKeyOf, readCopyLines, readSealedLines } from "./copy-file.ts";
 import { judgeContent, type Loaded } from "./judge-content.ts";
 import { type KeptText, kept, type ParsedBefore, parsedOf, parser } from "./kept-text.ts";
 import { type LoadedList, listKey } from "./lists.ts";
-import { loadedFile } from "./load-files.ts";
+import { LoadedFile } from "./loaded-file.ts";
 import { packIds, resultOf } from "./packed-list.ts";
 import type { FolderScan, FoundFile } from "./scan.ts";
 import { readSource } from "./text-reader.ts";
@@ -213,7 +213,7 @@ async function contentOf(copy: Copy): Promise<FolderContent> {
   const files = new Map<string, LoadedFile>();
   for (const each of [...definitions, ...(suspended ? [suspended] : [])]) {
     const known = texts[each.file]!;
-    files.set(each.file, loadedFile(each, known.text, parsedOf(known) ?? (await readSource(each.file, known.text))));
+    files.set(each.file, LoadedFile.of(each, known.text, parsedOf(known) ?? (await readSource(each.file, known.text))));
   }
   const lists = new Map<string, LoadedList>();
   for (const { request, text } of copy.lists) {

@@ -1,8 +1,9 @@
 import { limits } from "../values/index.ts";
 import type { Aside } from "./aside.ts";
-import { type FolderContent, type FolderTools, filesOf, type LoadedFile } from "./content.ts";
+import { type FolderContent, type FolderTools, filesOf } from "./content.ts";
 import type { ParsedBefore } from "./kept-text.ts";
-import { documentOf, type FileFault, type ParsedText } from "./parsed-file.ts";
+import { LoadedFile } from "./loaded-file.ts";
+import type { FileFault } from "./parsed-file.ts";
 import { readText } from "./read-text.ts";
 import { coarse, type FolderScan, type FoundFile, scanFolder, suspendedFile } from "./scan.ts";
 import { folderTooLarge, tooLarge } from "./too-large.ts";
@@ -86,15 +87,11 @@ async function loadFile(
     return unreadable(found, { ...text, range: { start: 0, end: 0 } }, text.code === "file-unreadable");
   }
   const young = read - found.changed < coarse;
-  if (known && !known.failed && known.text === text) return { ...known, found, young };
+  if (known && !known.failed && known.text === text) return known.foundAgain(found, young);
   const parsed = parsedBefore?.(found.file, text) ?? (await aside.parse(found.file, text));
-  return { ...loadedFile(found, text, parsed), young };
+  return LoadedFile.of(found, text, parsed, { young });
 }
 
 function unreadable(found: FoundFile, fault: FileFault, failed: boolean): LoadedFile {
-  return { ...loadedFile(found, "", { data: undefined, spellings: new Map(), faults: [fault] }), failed };
-}
-
-export function loadedFile(found: FoundFile, text: string, parsed: ParsedText): LoadedFile {
-  return { found, text, parsed, document: documentOf(found.file, parsed), failed: false, young: false };
+  return LoadedFile.of(found, "", { data: undefined, spellings: new Map(), faults: [fault] }, { failed });
 }

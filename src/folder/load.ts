@@ -1,11 +1,12 @@
 import { listRequests, schemaRequests } from "../reading/index.ts";
 import type { Document } from "../source/index.ts";
 import { limits } from "../values/index.ts";
-import { contentSignature, type FolderContent, FolderTools, filesOf, type LoadedFile } from "./content.ts";
+import { contentSignature, type FolderContent, FolderTools, filesOf } from "./content.ts";
 import { judgeContent, type Loaded } from "./judge-content.ts";
 import type { ParsedBefore } from "./kept-text.ts";
 import { type FindList, type LoadedList, listKey, listsIn, loadList, stampOf } from "./lists.ts";
 import { loadFiles } from "./load-files.ts";
+import type { LoadedFile } from "./loaded-file.ts";
 import { type FolderScan, scanFolder, signatureOf } from "./scan.ts";
 import { loadSchemas } from "./schema-files.ts";
 

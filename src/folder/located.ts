@@ -36,7 +36,9 @@ export interface LocatedProblem {
 }
 
 /** The texts of the files, for pointing into them. */
-export type Texts = ReadonlyMap<string, string>;
+export interface Texts {
+  get(file: string): string | undefined;
+}
 
 /** What a place means in its text. */
 export interface Located {

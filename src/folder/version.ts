@@ -1,5 +1,6 @@
 import { createHash } from "node:crypto";
-import type { FolderContent, LoadedFile } from "./content.ts";
+import type { FolderContent } from "./content.ts";
+import type { LoadedFile } from "./loaded-file.ts";
 
 /** The digest of a file's text is worked out once for as long as the file stays as it is. */
 const digests = new WeakMap<LoadedFile["document"], string>();

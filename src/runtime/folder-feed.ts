@@ -5,6 +5,7 @@ import {
   keepCopy,
   type Loaded,
   type LoadedFile,
+  putTextsAway,
   readAhead,
   readFolder,
   readSuspended,
@@ -74,7 +75,7 @@ export class FolderFeed implements StartedFeed {
     this.#local.useVariable(this.#options.overrides);
     await this.#local.useFile(this.#content.scan.localOverrides);
     await this.#watcher?.start();
-    if (this.#loaded.definitions) this.#keep(this.#loaded);
+    if (this.#loaded.definitions) this.#settle(this.#loaded);
   }
 
   async close(): Promise<void> {
@@ -146,21 +147,29 @@ export class FolderFeed implements StartedFeed {
     if (outcome === "closed") return;
     if (outcome === "taken") {
       this.#good = loaded.content;
-      this.#keep(loaded);
+      this.#settle(loaded);
     }
     // Which of the two was newer is not known; the file tells.
     if (this.#suspendedLooks !== looks) await this.#lookAtSuspended();
   }
 
-  /** One copy after the other; a copy that cannot be kept is a problem, not a failure. */
-  #keep({ content, suspensions }: Loaded): void {
+  /** What came into force is kept as a copy, one after the other; its texts are then put away. */
+  #settle({ content, suspensions }: Loaded): void {
+    this.#keeping = this.#keeping.then(async () => {
+      if (suspensions !== undefined) await this.#keep(content);
+      putTextsAway(content);
+    });
+  }
+
+  /** A copy that cannot be kept is a problem, not a failure. */
+  async #keep(content: FolderContent): Promise<void> {
     const { lastGood } = this.#options;
-    if (lastGood === undefined || suspensions === undefined) return;
-    this.#keeping = this.#keeping
-      .then(() => keepCopy(lastGood, content))
-      .catch((error: unknown) => {
-        this.#feeding.report(`No copy of the definitions could be kept in “${lastGood}”: ${messageOf(error)}`);
-      });
+    if (lastGood === undefined) return;
+    try {
+      await keepCopy(lastGood, content);
+    } catch (error) {
+      this.#feeding.report(`No copy of the definitions could be kept in “${lastGood}”: ${messageOf(error)}`);
+    }
   }
 }
 

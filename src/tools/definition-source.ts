@@ -9,11 +9,10 @@ import {
   isDefinitionFile,
   judgeContent,
   type Loaded,
-  type LoadedFile,
+  LoadedFile,
   type LoadedList,
   listKey,
   listsIn,
-  loadedFile,
   loadFolder,
   loadList,
   loadSchemas,
@@ -103,7 +102,7 @@ function contentFrom(texts: ReadonlyMap<string, string>, problems: Problems): Fo
   const files = new Map<string, LoadedFile>();
   for (const each of [...definitions, ...(suspended ? [suspended] : [])]) {
     const text = texts.get(each.file)!;
-    files.set(each.file, loadedFile(each, text, parseText(each.file, text)));
+    files.set(each.file, LoadedFile.of(each, text, parseText(each.file, text)));
   }
   const documents = definitions.map(({ file }) => files.get(file)!.document);
   const lists = new Map<string, LoadedList>();
@@ -149,7 +148,7 @@ async function loadFile(path: string): Promise<Loaded> {
   const tools = new FolderTools();
   const file = basename(path);
   const found = { file, path, stamp: "", size: text.length, changed: 0 };
-  const loaded = loadedFile(found, text, parseText(file, text));
+  const loaded = LoadedFile.of(found, text, parseText(file, text));
   const root = await realpath(dirname(path));
   const lists = new Map<string, LoadedList>();
   for (const request of listRequests([loaded.document], tools.memory)) {

@@ -1,5 +1,5 @@
 import { dirname, resolve } from "node:path";
-import { localOverridesFile, lookAtFile } from "../../folder/index.ts";
+import { localOverridesFile, lookAtFile, putTextsAway } from "../../folder/index.ts";
 import { compareSets } from "../../insight/index.ts";
 import {
   errorsIn,
@@ -82,6 +82,7 @@ export class ShelfFeed implements StartedFeed {
     for (const note of start.notes) this.#feeding.report(note);
     this.#local.useVariable(options.overrides);
     await this.#readLocalOverrides();
+    putTextsAway(start.read.loaded.content);
     if (!start.kept) await this.#copies.keep(start.read.edition, reader.seen);
     this.#attendance.start();
     this.#hearing = place.hear?.({
@@ -165,6 +166,7 @@ export class ShelfFeed implements StartedFeed {
     this.#since = new Date().toISOString();
     this.#confirm();
     this.#attendance.say(this.#standing);
+    putTextsAway(loaded.content);
     await this.#copies.keep(edition, this.#following.reader.seen);
   }
 

@@ -2,8 +2,8 @@ import { join } from "node:path";
 import {
   judgeContent,
   type Loaded,
+  LoadedFile,
   type LoadedList,
-  loadedFile,
   packIds,
   parseText,
   readText,
@@ -60,7 +60,7 @@ export class Workplace {
     for (const { file, text } of changes.filter((each) => !isList(each.file))) {
       const path = join(scan.root ?? "", file);
       const found = files.get(file)?.found ?? { file, path, stamp: "new", size: text.length, changed: 0 };
-      files.set(file, loadedFile(found, text, parseText(file, text)));
+      files.set(file, LoadedFile.of(found, text, parseText(file, text)));
       if (file === suspendedFile) scan = { ...scan, suspended: found, suspendedIsGone: false };
       else if (!scan.definitions.some((each) => each.file === file))
         scan = { ...scan, definitions: [...scan.definitions, found].sort((a, b) => (a.file < b.file ? -1 : 1)) };
