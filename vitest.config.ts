@@ -10,16 +10,16 @@ const longest = [
   "cli/shelves",
   "http/requests",
   "page/browser",
-  "cli/editing",
-  "cli/comparing",
-  "reliability/hostile",
   "fleet/following",
+  "api/watching",
+  "reliability/hostile",
   "page/bad-service",
+  "core/oracle",
+  "cli/editing",
   "fleet/faults",
   "fleet/editions",
-  "cli/counting",
   "cli/making",
-  "api/watching",
+  "reliability/last-good",
 ].map((name) => `/tests/${name}.test.ts`);
 
 class LongestFirst extends BaseSequencer {

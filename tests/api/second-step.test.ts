@@ -59,7 +59,7 @@ describe("an emergency stop", () => {
 
   it("made while a large set is being put together is not lifted by what was read before it", async () => {
     const large = (n: number) =>
-      `iudex: 1\nflags:\n${Array.from({ length: 8_000 }, (_, i) => `  f-${i}: { safe: ${n} }\n`).join("")}`;
+      `iudex: 1\nflags:\n${Array.from({ length: 4_000 }, (_, i) => `  f-${i}: { safe: ${n} }\n`).join("")}`;
     const folder = await folderWith({ "a.yaml": set(1), "b.yaml": large(1) });
     const loaded = await judgeContent(await readFolder(folder));
     await settleRevision(loaded.definitions!, loaded.content.tools.memory);
