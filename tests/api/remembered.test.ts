@@ -6,7 +6,7 @@ import { expect, it, onTestFinished } from "vitest";
 import { loadFolder, settleRevision } from "../../src/folder/index.ts";
 import { folderWith, put } from "../support/folders.ts";
 import { runs } from "../support/runs.ts";
-import { next } from "../support/waiting.ts";
+import { next, sleep } from "../support/waiting.ts";
 
 // Whatever a reading takes over from the one before, it must come to what a first reading would.
 
@@ -58,6 +58,11 @@ const anyStep = fc.oneof(
   written("small.json", fc.constantFrom('{ "maximum": 3 }', '{ "maximum": 9 }', "{")),
 );
 
+async function make(folder: string, { file, text }: { file: string; text: string | undefined }): Promise<void> {
+  if (text === undefined) await rm(join(folder, file), { force: true });
+  else await writeFile(join(folder, file), text);
+}
+
 it("a folder that was read before is read as if it never had been, whatever changes", async () => {
   await fc.assert(
     fc.asyncProperty(fc.array(fc.array(anyStep, { minLength: 1, maxLength: 2 }), { maxLength: 8 }), async (steps) => {
@@ -84,6 +89,29 @@ it("a folder that was read before is read as if it never had been, whatever chan
       await rm(join(folder, ".."), { recursive: true, force: true });
     }),
     { numRuns: runs(Number(process.env["IUDEX_RUNS"] ?? 100)) },
+  );
+});
+
+it("what is in force is what the files said last, as long as they said it soundly", async () => {
+  const definitions = fc.array(anyStep, { minLength: 1, maxLength: 3 });
+  await fc.assert(
+    fc.asyncProperty(fc.array(definitions, { minLength: 1, maxLength: 6 }), async (steps) => {
+      const folder = await folderWith({ "0.yaml": "iudex: 1\nenvironments: { staging: {}, production: {} }\n" });
+      const flags = await followFlags(folder, { environment: "staging", watch: { quiet: 10 } });
+      let sound = flags.revision;
+      for (const changes of steps) {
+        for (const change of changes.filter(({ file }) => file !== "suspended.yaml")) await make(folder, change);
+        const refused = next(flags, "rejected");
+        const { definitions } = await loadFolder(folder);
+        sound = definitions?.revision ?? sound;
+        if (definitions) await expect.poll(() => flags.revision, { interval: 5, timeout: 3_000 }).toBe(sound);
+        else await Promise.race([refused, sleep(200)]);
+        expect(flags.revision).toBe(sound);
+      }
+      await flags.close();
+      await rm(join(folder, ".."), { recursive: true, force: true });
+    }),
+    { numRuns: runs(Number(process.env["IUDEX_RUNS"] ?? 20)) },
   );
 });
 
