@@ -216,7 +216,7 @@ describe("the analysis raises no false alarm", () => {
           }
         },
       ),
-      { numRuns: 4_000 },
+      { numRuns: 2_500 },
     );
     expect(proofs).toBeGreaterThan(20);
   }, 120_000);

@@ -37,7 +37,7 @@ async function ask() {
       counts.asked += 2;
     }
     // Other tests want the processor too.
-    await sleep(10);
+    await sleep(40);
   }
 }
 
