@@ -7,7 +7,7 @@ import { describe, expect, it, onTestFinished } from "vitest";
 import { Aside } from "../../src/folder/aside.ts";
 import { readText } from "../../src/folder/index.ts";
 import { folderWith, projectRoot, put } from "../support/folders.ts";
-import { next } from "../support/waiting.ts";
+import { collected, next } from "../support/waiting.ts";
 
 const good = "iudex: 1\nflags: { a: { safe: 1 } }\n";
 
@@ -79,14 +79,12 @@ describe("a reading that takes too much is given up, and the next one goes well"
 
 it("a folder of more than 64 MB is refused before it is read", async () => {
   const { folder, flags } = await opened();
-  const filling = `{ "iudex": 1${" ".repeat(5_000_000)} }`;
-  for (let i = 0; i < 14; i++) await writeFile(join(folder, `b${String(i).padStart(2, "0")}.json`), filling);
+  const refusals = collected(flags, "rejected");
+  const filling = `iudex: 1\n# ${"x".repeat(5_000_000)}\n`;
+  for (let i = 0; i < 14; i++) await writeFile(join(folder, `b${String(i).padStart(2, "0")}.yaml`), filling);
   await expect
-    .poll(async () => {
-      const { problems } = await next(flags, "rejected");
-      return problems.map(({ code, file }) => `${code} ${file}`);
-    })
-    .toEqual(["folder-too-large b13.json"]);
+    .poll(() => refusals.at(-1)?.problems.map(({ code, file }) => `${code} ${file}`))
+    .toEqual(["folder-too-large b13.yaml"]);
   expect(flags.value("a")).toBe(1);
 });
 
