@@ -33,8 +33,6 @@ function typesIn(type: string, settings: object): string {
     exactOptionalPropertyTypes: true,
     noUncheckedIndexedAccess: true,
     noEmit: true,
-    // The language's own declarations are not ours to check.
-    skipDefaultLibCheck: true,
     target: "es2022",
     lib: ["es2023", "esnext.disposable", "dom"],
     ...settings,
