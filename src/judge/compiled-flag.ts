@@ -1,16 +1,19 @@
-import { type FlagDefinition, type FlagIn, flagIn, type Rule } from "../model/index.ts";
+import { type FlagDefinition, type FlagIn, flagIn, pathOf, type Rule, subjectOf } from "../model/index.ts";
 import { type Answer, TRUE } from "../values/index.ts";
 import type { Ask } from "./ask.ts";
 import { CompiledRule, type OutcomeMaker } from "./compiled-rule.ts";
-import { idText } from "./context/subject.ts";
+import { idText, type Subject, subjectAt } from "./context/subject.ts";
 import { firstMatch, nextMatch } from "./fast/first-match.ts";
-import { Outcome } from "./outcome.ts";
+import { type Origin, Outcome } from "./outcome.ts";
 import type { Question } from "./question.ts";
+import type { FlagApart } from "./undecided.ts";
 
 /** What all flags of a set are compiled with. */
 export interface Compiling {
   readonly environment: string | undefined;
   condition(text: string): Ask;
+  /** The tests of its conditions, one by one. */
+  apart(flag: FlagIn): FlagApart;
   /** What becomes of a value before it is handed out. */
   convert(value: unknown): unknown;
 }
@@ -39,7 +42,7 @@ const none: readonly Ask[] = [];
  * One flag in one environment, ready to be asked. Large sets make tens of thousands of these and of what they hold, so
  * their fields are plain ones, which are set faster than `#` ones.
  */
-export class CompiledFlag implements OutcomeMaker {
+export class CompiledFlag implements OutcomeMaker, Origin {
   readonly definition: FlagDefinition;
   /** The name by which a question remembers it. */
   readonly number: number;
@@ -51,6 +54,8 @@ export class CompiledFlag implements OutcomeMaker {
   private readonly rules: readonly CompiledRule[];
   private withheld: Outcome | undefined;
   private left: Outcome | undefined;
+  private by: Subject | undefined;
+  private tests: FlagApart | undefined;
 
   /** `number` is its number among the things that a question remembers. */
   constructor(definition: FlagDefinition, compiling: Compiling, number: number, suspended: boolean) {
@@ -63,12 +68,26 @@ export class CompiledFlag implements OutcomeMaker {
     this.provided = here.provided.length === 0 ? none : here.provided.map((text) => compiling.condition(text));
     this.withheld = undefined;
     this.left = undefined;
+    this.by = undefined;
+    this.tests = undefined;
     const rules = new Array<CompiledRule>(here.rules.length);
     for (let i = 0; i < rules.length; i++) {
       const rule = here.rules[i]!;
       rules[i] = new CompiledRule(rule, rule.when === undefined ? undefined : compiling.condition(rule.when), this);
     }
     this.rules = rules;
+  }
+
+  /** The id by which its subjects are told apart. */
+  get subject(): Subject {
+    this.by ??= subjectAt(pathOf(subjectOf(this.definition)));
+    return this.by;
+  }
+
+  /** Its conditions taken apart, test by test. */
+  get apart(): FlagApart {
+    this.tests ??= this.compiling.apart(this.here);
+    return this.tests;
   }
 
   /**
@@ -141,7 +160,7 @@ export class CompiledFlag implements OutcomeMaker {
     const { name, variants } = this.definition;
     const variant = variants ? String(given) : undefined;
     const value = this.compiling.convert(variants ? variants.get(String(given)) : given);
-    return new Outcome({ flag: name, value, variant, cause, rule: rule?.number, ruleName: rule?.name });
+    return new Outcome({ flag: name, value, variant, cause, rule: rule?.number, ruleName: rule?.name, origin: this });
   }
 }
 

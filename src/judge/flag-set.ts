@@ -1,13 +1,4 @@
-import {
-  type CohortDefinition,
-  type Definitions,
-  Graph,
-  holdsIn,
-  isInside,
-  isListed,
-  pathOf,
-  subjectOf,
-} from "../model/index.ts";
+import { type CohortDefinition, type Definitions, Graph, holdsIn, isInside, isListed } from "../model/index.ts";
 import { type Answer, FALSE, type Plain, TRUE, UNDECIDED, yes } from "../values/index.ts";
 import type { Ask } from "./ask.ts";
 import { compileCondition, type Surroundings } from "./compile.ts";
@@ -16,11 +7,11 @@ import { HarmlessCopy } from "./context/harmless.ts";
 import { likenessOf } from "./context/likeness.ts";
 import { ownTop, type Top, topOf } from "./context/own-top.ts";
 import { isPlainContext } from "./context/reach.ts";
-import { type Reader, readerOf } from "./context/reader.ts";
-import { idText } from "./context/subject.ts";
+import { readerOf } from "./context/reader.ts";
+import { idText, type Subject, subjectAt } from "./context/subject.ts";
 import type { Outcome, Verdict } from "./outcome.ts";
 import { type Clock, type Overrides, Question } from "./question.ts";
-import { Undecided } from "./undecided.ts";
+import { TakingApart, undecidedOn } from "./undecided.ts";
 
 /** The circumstances of a question. */
 export interface AskOptions {
@@ -30,20 +21,16 @@ export interface AskOptions {
   readonly overrides?: Overrides | undefined;
 }
 
-/** The id by which the subjects of a flag are told apart. */
-export interface Subject {
-  /** No step where the flag has none. */
-  readonly path: readonly string[];
-  /** Reads it of a context that may be read directly. */
-  readonly read: Reader;
-}
-
 /** What some flags can read of a context. */
 export interface Reading {
   readonly context: Plain;
   /** The same for two contexts only if these flags cannot tell them apart; undefined where that cannot be said. */
   readonly likeness: string | undefined;
 }
+
+const nobody = subjectAt([]);
+
+const nothing: readonly string[] = [];
 
 /** Without a clock there is no time: rising shares stand at 0 and windows are shut. */
 const noClock: Clock = () => Number.NEGATIVE_INFINITY;
@@ -63,17 +50,21 @@ export class FlagSet {
   readonly #asks = new Map<string, Ask>();
   readonly #paths = new Map<string, readonly (readonly string[])[]>();
   readonly #tops = new Map<string, Top>();
-  readonly #subjects = new Map<string, Subject>();
   readonly #surroundings: Surroundings;
   readonly #compiling: Compiling;
   #memoised = 0;
-  #undecided: Undecided | undefined;
+  #takingApart: TakingApart | undefined;
   #graph: Graph | undefined;
 
   constructor(definitions: Definitions, environment?: string, convert: (value: unknown) => unknown = same) {
     this.definitions = definitions;
     this.environment = environment;
-    this.#compiling = { environment, condition: (text) => this.#condition(text), convert };
+    this.#compiling = {
+      environment,
+      condition: (text) => this.#condition(text),
+      apart: (flag) => this.#apart.flag(flag),
+      convert,
+    };
     this.#surroundings = {
       environment,
       cohort: (name) => this.#cohort(name),
@@ -142,13 +133,19 @@ export class FlagSet {
 
   /** The attributes at which tests on the way to an outcome were undecided, those also that judging skipped. @internal */
   undecided(outcome: Outcome, context: unknown, clock: Clock, overrides?: Overrides): readonly string[] {
-    this.#undecided ??= new Undecided(this.definitions, this.#surroundings, (text) => this.#condition(text));
+    const { origin, flag } = outcome;
+    if (!(origin instanceof CompiledFlag)) return nothing;
     try {
-      if (isPlainContext(context)) return this.#undecided.on(outcome, new Question(context, clock, overrides));
+      if (isPlainContext(context)) return undecidedOn(outcome, origin.apart, new Question(context, clock, overrides));
     } catch {
       // A getter, a proxy: asked again of a harmless copy.
     }
-    return this.#undecided.on(outcome, new Question(this.harmless(context, outcome.flag), clock, overrides));
+    return undecidedOn(outcome, origin.apart, new Question(this.harmless(context, flag), clock, overrides));
+  }
+
+  get #apart(): TakingApart {
+    this.#takingApart ??= new TakingApart(this.definitions, this.#surroundings, (text) => this.#condition(text));
+    return this.#takingApart;
   }
 
   /** A copy of the context that can be read without care: only the attributes that a flag may ask for. @internal */
@@ -168,14 +165,7 @@ export class FlagSet {
 
   /** The id by which a flag's subjects are told apart: where it stands, and what reads it. @internal */
   subject(flag: string): Subject {
-    let subject = this.#subjects.get(flag);
-    if (subject === undefined) {
-      const definition = this.definitions.flags.get(flag);
-      const path = definition ? pathOf(subjectOf(definition)) : [];
-      subject = { path, read: readerOf(path) };
-      this.#subjects.set(flag, subject);
-    }
-    return subject;
+    return this.flag(flag)?.subject ?? nobody;
   }
 
   /** What judging these flags can read of a context, copied and told apart exactly. @internal */

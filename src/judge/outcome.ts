@@ -1,3 +1,5 @@
+import type { Subject } from "./context/subject.ts";
+
 /** Why a flag gave its value. */
 export type Cause = "override" | "suspended" | "withheld" | "rule" | "otherwise" | "fallback";
 
@@ -23,6 +25,11 @@ export interface Verdict<Value = unknown> {
   readonly problem?: "unknown-flag" | "wrong-type";
 }
 
+/** The flag that came out in a way. */
+export interface Origin {
+  readonly subject: Subject;
+}
+
 interface OutcomeParts {
   readonly flag: string;
   readonly value: unknown;
@@ -32,6 +39,7 @@ interface OutcomeParts {
   readonly ruleName?: string | undefined;
   readonly overriddenBy?: OverrideLayer | undefined;
   readonly problem?: Verdict["problem"];
+  readonly origin?: Origin | undefined;
 }
 
 /** One of the ways in which a flag can come out. Its verdict is built when first asked for. */
@@ -44,6 +52,8 @@ export class Outcome {
   readonly ruleName: string | undefined;
   readonly overriddenBy: OverrideLayer | undefined;
   readonly problem: Verdict["problem"] | undefined;
+  /** Undefined where something stood in for the flag. */
+  readonly origin: Origin | undefined;
   private latest: Verdict | undefined;
 
   constructor(parts: OutcomeParts) {
@@ -55,6 +65,7 @@ export class Outcome {
     this.ruleName = parts.ruleName;
     this.overriddenBy = parts.overriddenBy;
     this.problem = parts.problem;
+    this.origin = parts.origin;
     this.latest = undefined;
   }
 

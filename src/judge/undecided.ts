@@ -1,5 +1,5 @@
 import { printOperand, printPath, type Test, testsOf } from "../language/index.ts";
-import { type Definitions, flagIn } from "../model/index.ts";
+import type { Definitions, FlagIn } from "../model/index.ts";
 import { TRUE, UNDECIDED } from "../values/index.ts";
 import type { Ask } from "./ask.ts";
 import { compileTest, type Surroundings } from "./compile.ts";
@@ -15,24 +15,19 @@ interface TestApart {
   readonly inner: readonly TestApart[] | undefined;
 }
 
-/** The conditions of a flag, in the order in which they are asked. */
-interface FlagApart {
-  readonly provided: readonly (readonly TestApart[])[];
-  readonly providedAsks: readonly Ask[];
+/** The conditions of a flag taken apart, in the order in which they are asked. */
+export interface FlagApart {
+  readonly provided: readonly { readonly ask: Ask; readonly tests: readonly TestApart[] }[];
   readonly rules: readonly (readonly TestApart[])[];
 }
 
 const nothing: readonly string[] = [];
 
-/**
- * Tells at which attributes the tests on the way to an outcome were undecided, those also that judging skipped: what an
- * explanation says of it, without making one. Tests are taken apart when a flag is first asked about.
- */
-export class Undecided {
+/** Takes conditions apart into their tests, each condition once. */
+export class TakingApart {
   readonly #definitions: Definitions;
   readonly #surroundings: Surroundings;
   readonly #condition: (text: string) => Ask;
-  readonly #flags = new Map<string, FlagApart>();
   readonly #texts = new Map<string, readonly TestApart[]>();
 
   /** @param condition gives a condition as it is judged */
@@ -42,35 +37,9 @@ export class Undecided {
     this.#condition = condition;
   }
 
-  /** Each attribute once. */
-  on({ flag: name, cause, rule }: Outcome, question: Question): readonly string[] {
-    if (cause !== "rule" && cause !== "otherwise" && cause !== "withheld") return nothing;
-    const flag = this.#flag(name);
-    if (flag === undefined) return nothing;
-    const { provided, providedAsks, rules } = flag;
-    let found = nothing;
-    for (let i = 0; i < provided.length; i++) {
-      found = noted(provided[i]!, question, found);
-      if (cause === "withheld" && providedAsks[i]!(question) !== TRUE) return found;
-    }
-    const asked = cause === "rule" ? rule! : rules.length;
-    for (let i = 0; i < asked; i++) found = noted(rules[i]!, question, found);
-    return found;
-  }
-
-  #flag(name: string): FlagApart | undefined {
-    const known = this.#flags.get(name);
-    const definition = known ? undefined : this.#definitions.flags.get(name);
-    if (definition === undefined) return known;
-    const flag = this.#takeApart(flagIn(definition, this.#surroundings.environment));
-    this.#flags.set(name, flag);
-    return flag;
-  }
-
-  #takeApart({ provided, rules }: ReturnType<typeof flagIn>): FlagApart {
+  flag({ provided, rules }: FlagIn): FlagApart {
     return {
-      provided: provided.map((text) => this.#tests(text)),
-      providedAsks: provided.map(this.#condition),
+      provided: provided.map((text) => ({ ask: this.#condition(text), tests: this.#tests(text) })),
       rules: rules.map(({ when }) => (when === undefined ? [] : this.#tests(when))),
     };
   }
@@ -100,6 +69,24 @@ export class Undecided {
         return { ask, subject: `${test.kind}:${test.name}`, inner: undefined };
     }
   }
+}
+
+/**
+ * Tells at which attributes the tests on the way to an outcome were undecided, those also that judging skipped, each once:
+ * what an explanation says of it, without making one.
+ */
+export function undecidedOn({ cause, rule }: Outcome, apart: FlagApart, question: Question): readonly string[] {
+  if (cause !== "rule" && cause !== "otherwise" && cause !== "withheld") return nothing;
+  const { provided, rules } = apart;
+  let found = nothing;
+  for (let i = 0; i < provided.length; i++) {
+    const { ask, tests } = provided[i]!;
+    found = noted(tests, question, found);
+    if (cause === "withheld" && ask(question) !== TRUE) return found;
+  }
+  const asked = cause === "rule" ? rule! : rules.length;
+  for (let i = 0; i < asked; i++) found = noted(rules[i]!, question, found);
+  return found;
 }
 
 /** What was found so far, with what these tests add. Most add nothing, so nothing is made for them. */

@@ -185,7 +185,10 @@ export class Flags<C = undefined> {
       unknown: (name) => this.#unknown.outcome(name, this.#known),
       tell: quiet
         ? () => {}
-        : (outcome, asked) => this.#listeners.tell({ outcome, set, context, overrides, asked }, () => at, pass),
+        : (outcome, asked) => {
+            if (!this.#listeners.hearAnswers || !this.#listeners.concerns(outcome, set, context)) return;
+            this.#listeners.tell({ outcome, set, context, overrides, asked }, () => at, pass);
+          },
       names: () => (this.#catalogue ? Object.keys(this.#catalogue.entries) : this.names),
     });
   }
@@ -392,7 +395,7 @@ export class Flags<C = undefined> {
       this.#guard.fallback(name) ??
       this.#set.judge(name, context, this.#clock, overrides) ??
       this.#unknown.outcome(name, this.#known);
-    if (this.#listeners.hearAnswers)
+    if (this.#listeners.hearAnswers && this.#listeners.concerns(outcome, this.#set, context))
       this.#listeners.tell({ outcome, set: this.#set, context, overrides, asked: "program" }, this.#clock);
     return outcome;
   }

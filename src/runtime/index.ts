@@ -44,17 +44,16 @@ export { errorsIn, putIntoForce } from "./put-into-force.ts";
 export { requireEnvironment } from "./require-environment.ts";
 export { DefinitionStore, type HistoryEntry, type Origin, opened, type ShelfOrigin, suspended } from "./store.ts";
 export { summariseProblems } from "./summary.ts";
+export { type FlagCounts, verdictCounter } from "./verdict-counter.ts";
 export {
   type ActiveSpan,
   type AskedBy,
-  type FlagCounts,
   type LineSink,
   type OutsideRule,
   spanEvents,
   type TraceApi,
   type VerdictEvent,
   type VerdictOptions,
-  verdictCounter,
   verdictLog,
 } from "./verdict-events.ts";
 export { FolderWatcher, usualTimes, type WatchTimes } from "./watcher.ts";

@@ -1,20 +1,36 @@
-import { type AuditFacts, Events, type FlagsEvents } from "./events.ts";
+import type { FlagSet, Outcome } from "../judge/index.ts";
+import { didYouMean, noSuch, sentenceList } from "../values/index.ts";
+import { Audience } from "./audience.ts";
+import { FlagsError } from "./errors.ts";
+import type { AuditFacts, FlagsEvents } from "./events.ts";
 import type { Pass } from "./pass.ts";
 import { positionOf, type Telling, ToldVerdict } from "./told.ts";
-import { type VerdictEvent, type VerdictOptions, verdictFilter } from "./verdict-events.ts";
+import { type VerdictOptions, verdictFilter } from "./verdict-events.ts";
+
+type Audiences = { readonly [K in keyof FlagsEvents]: Audience<FlagsEvents[K]> };
 
 /** Whoever listens to flags. Verdicts are made into events only while somebody wants to hear of them. */
 export class Listeners {
-  /** Whether each answer is to be told, so that asking need not look further while none is. */
+  /** Whether any answer is to be told, so that asking need not look further while none is. */
   hearAnswers = false;
-  readonly #events = new Events<FlagsEvents>();
+  /** Whether anybody hears verdicts. */
+  hearVerdicts = false;
+  /** Whether anybody hears what bypasses the rules. */
+  #hearAudits = false;
+  readonly #audiences: Audiences = {
+    change: new Audience(),
+    rejected: new Audience(),
+    problem: new Audience(),
+    overrides: new Audience(),
+    closing: new Audience(),
+    verdict: new Audience(),
+    audit: new Audience(),
+  };
   readonly #environment: string | undefined;
   readonly #subjectKey: string | undefined;
-  /** The parts of subjects that those who hear verdicts are told of. */
+  /** The parts of subjects that those who hear verdicts are told of, and the largest of them. */
   readonly #shares = new Map<object, number>();
-  /** The largest of them, and whether any leaves somebody out. */
   #most = 0;
-  #draws = false;
 
   /** @param subjectKey the key by which private subjects are told as a digest */
   constructor(environment: string | undefined, subjectKey: string | undefined) {
@@ -22,61 +38,51 @@ export class Listeners {
     this.#subjectKey = subjectKey;
   }
 
-  /** Whether anybody hears verdicts. */
-  hearVerdicts = false;
-  /** Whether anybody hears what bypasses the rules. */
-  #hearAudits = false;
-
+  /** @throws {FlagsError} for an event that there is not */
   on<K extends keyof FlagsEvents>(
     event: K,
-    listener: (event: FlagsEvents[K]) => void,
+    listener: (event: FlagsEvents[K]) => unknown,
     options: VerdictOptions = {},
   ): () => void {
-    const off = event === "verdict" ? this.#onVerdict(listener as never, options) : this.#events.on(event, listener);
+    const audience = this.#audience(event);
+    const wants = event === "verdict" ? wantedBy(options) : undefined;
+    const off = audience.add(wants ? (value) => (wants(value) ? listener(value) : undefined) : listener);
+    if (event === "verdict") this.#shares.set(off, options.share ?? 1);
     this.#count();
     return () => {
       off();
+      this.#shares.delete(off);
       this.#count();
     };
   }
 
-  #onVerdict(listener: (event: VerdictEvent) => void, options: VerdictOptions): () => void {
-    const { share = 1 } = options;
-    const wanted = verdictFilter(options);
-    const heard = (told: VerdictEvent) => {
-      if ((share >= 1 || (told as ToldVerdict).position < share) && wanted(told)) listener(told);
-    };
-    // Whoever wants everything is told without being asked.
-    const isPlain = share >= 1 && options.asked === undefined && !options.distinct;
-    const off = this.#events.on("verdict", isPlain ? listener : heard);
-    this.#shares.set(off, share);
-    this.#draw();
-    return () => {
-      off();
-      this.#shares.delete(off);
-      this.#draw();
-    };
-  }
-
-  #draw(): void {
-    const shares = [...this.#shares.values()];
-    this.#most = Math.max(...shares);
-    this.#draws = shares.some((share) => share < 1);
+  /** Programs without types can name any event. */
+  #audience<K extends keyof FlagsEvents>(event: K): Audiences[K] {
+    if (Object.hasOwn(this.#audiences, event)) return this.#audiences[event];
+    const [name, known] = [String(event), Object.keys(this.#audiences)];
+    const help = didYouMean(name, known) ?? `known are ${sentenceList(known)}.`;
+    throw new FlagsError(`${noSuch("event", name).slice(0, -1)}; ${help}`);
   }
 
   #count(): void {
-    this.hearVerdicts = this.#events.count("verdict") > 0;
-    this.#hearAudits = this.#events.count("audit") > 0;
+    this.#most = Math.max(0, ...this.#shares.values());
+    this.#hearAudits = this.#audiences.audit.size > 0;
+    this.hearVerdicts = this.#audiences.verdict.size > 0;
     this.hearAnswers = this.hearVerdicts || this.#hearAudits;
   }
 
   emit<K extends keyof FlagsEvents>(event: K, value: FlagsEvents[K]): void {
-    this.#events.emit(event, value);
+    this.#audiences[event].tell(value);
+  }
+
+  /** Whether anybody is told of what this subject was given. Where nobody is, nothing need be made for telling it. */
+  concerns(outcome: Outcome, set: FlagSet, context: unknown): boolean {
+    if (this.#most >= 1 || (this.#hearAudits && outcome.cause === "override")) return true;
+    return this.#most > 0 && positionOf(outcome, set, context) < this.#most;
   }
 
   /**
-   * Tells of one answer: as a verdict, and for the audit where it was an override that decided. Where nobody hears of
-   * its subject, no event is made.
+   * Tells of one answer: as a verdict, and for the audit where it was an override that decided.
    *
    * @param clock gives the instant of the answer, in epoch milliseconds
    */
@@ -86,19 +92,23 @@ export class Listeners {
       const verdict = outcome.verdict(set.revision);
       this.audit({ kind: "overridden", verdict, pass: verdict.overriddenBy === "pass" ? pass : undefined });
     }
-    if (!this.hearVerdicts) return;
-    const position = this.#draws ? positionOf(telling) : 0;
-    if (position < this.#most)
-      this.#events.emit("verdict", new ToldVerdict(telling, clock(), position, this.#subjectKey));
+    if (this.hearVerdicts) this.#audiences.verdict.tell(new ToldVerdict(telling, clock(), this.#subjectKey));
   }
 
   audit(facts: AuditFacts): void {
-    this.#events.emit("audit", { at: new Date(), environment: this.#environment, ...facts });
+    this.emit("audit", { at: new Date(), environment: this.#environment, ...facts });
   }
 
   clear(): void {
-    this.#events.clear();
+    for (const audience of Object.values(this.#audiences)) audience.clear();
     this.#shares.clear();
     this.#count();
   }
+}
+
+/** Which verdicts a listener is told of; undefined for all. */
+function wantedBy({ share = 1, asked, distinct }: VerdictOptions): ((event: object) => boolean) | undefined {
+  if (share >= 1 && asked === undefined && !distinct) return undefined;
+  const isWanted = verdictFilter({ asked, distinct });
+  return (event) => event instanceof ToldVerdict && (share >= 1 || event.position < share) && isWanted(event);
 }

@@ -35,18 +35,20 @@ export class ToldVerdict implements VerdictEvent {
   readonly #at: number;
   readonly #subjectKey: string | undefined;
 
-  /** Where the subject stands among all; see `positionOf`. */
-  readonly position: number;
-
   /**
    * @param at epoch milliseconds
    * @param subjectKey the key by which private subjects are told as a digest
    */
-  constructor(telling: Telling, at: number, position: number, subjectKey: string | undefined) {
+  constructor(telling: Telling, at: number, subjectKey: string | undefined) {
     this.#telling = telling;
     this.#at = at;
-    this.position = position;
     this.#subjectKey = subjectKey;
+  }
+
+  /** Where its subject stands among all; see `positionOf`. */
+  get position(): number {
+    const { outcome, set, context } = this.#telling;
+    return positionOf(outcome, set, context);
   }
 
   get at(): Date {
@@ -67,8 +69,8 @@ export class ToldVerdict implements VerdictEvent {
   }
 
   get subject(): string | undefined {
-    const { outcome, set } = this.#telling;
-    const id = subjectOf(this.#telling);
+    const { outcome, set, context } = this.#telling;
+    const id = subjectOf(outcome, set, context);
     if (id === undefined || !set.definitions.attributes.get(printPath(set.subject(outcome.flag).path))?.private)
       return id;
     return this.#subjectKey === undefined
@@ -115,12 +117,12 @@ export class ToldVerdict implements VerdictEvent {
 }
 
 /** Where the subject stands among all, from 0 to 1, however it is told of: what is told of a part of them goes by this. */
-export function positionOf(telling: Telling): number {
-  return murmur3(subjectOf(telling) ?? telling.outcome.flag) / 2 ** 32;
+export function positionOf(outcome: Outcome, set: FlagSet, context: unknown): number {
+  return murmur3(subjectOf(outcome, set, context) ?? outcome.flag) / 2 ** 32;
 }
 
-function subjectOf({ outcome, set, context }: Telling): string | undefined {
-  const { path, read } = set.subject(outcome.flag);
+function subjectOf({ origin, flag }: Outcome, set: FlagSet, context: unknown): string | undefined {
+  const { path, read } = origin === undefined ? set.subject(flag) : origin.subject;
   try {
     if (isPlainContext(context)) return idText(read(context));
   } catch {

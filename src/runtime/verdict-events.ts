@@ -81,41 +81,6 @@ export function verdictLog(sink: LineSink): (event: VerdictEvent) => void {
   };
 }
 
-/** What a counter counted for one flag. */
-export interface FlagCounts {
-  readonly causes: Readonly<Record<string, number>>;
-  /** How often a test was undecided, by the attribute that it looked at. */
-  readonly undecided: Readonly<Record<string, number>>;
-}
-
-/**
- * A listener that counts verdicts by cause and undecided tests by attribute, flag by flag. It asks each test once more,
- * which takes as long as judging did.
- *
- * @example
- * const counter = verdictCounter();
- * flags.on("verdict", counter.listener);
- * counter.counts().get("zone-fares"); // { causes: { rule: 12, otherwise: 40 }, undecided: { trips: 3 } }
- */
-export function verdictCounter(): {
-  /** To be put on with `flags.on("verdict", …)`. */
-  listener: (event: VerdictEvent) => void;
-  /** What was counted so far, by flag. */
-  counts(): ReadonlyMap<string, FlagCounts>;
-} {
-  const counted = new Map<string, { causes: Record<string, number>; undecided: Record<string, number> }>();
-  return {
-    listener: (event) => {
-      const { flag, cause } = event.verdict;
-      const counts = counted.get(flag) ?? { causes: {}, undecided: {} };
-      counted.set(flag, counts);
-      counts.causes[cause] = (counts.causes[cause] ?? 0) + 1;
-      for (const subject of event.undecided) counts.undecided[subject] = (counts.undecided[subject] ?? 0) + 1;
-    },
-    counts: () => counted,
-  };
-}
-
 /** A span that events can be added to. */
 export interface ActiveSpan {
   /** Adds an event with its attributes. */

@@ -1,3 +1,4 @@
+import { setImmediate } from "node:timers/promises";
 import { context, trace } from "@opentelemetry/api";
 import { AsyncLocalStorageContextManager } from "@opentelemetry/context-async-hooks";
 import { BasicTracerProvider, InMemorySpanExporter, SimpleSpanProcessor } from "@opentelemetry/sdk-trace-base";
@@ -134,6 +135,41 @@ describe("verdict events", () => {
     flags.on("verdict", counter.listener);
     for (const trips of [140, 3, undefined, "many"]) flags.value("fares", { trips });
     expect(counter.counts().get("fares")).toEqual({ causes: { rule: 1, otherwise: 3 }, undecided: { trips: 2 } });
+  });
+
+  it("are counted however many different answers there were", () => {
+    const flags = flagsHere();
+    const counter = verdictCounter();
+    flags.on("verdict", counter.listener);
+    for (let i = 0; i < 10_500; i++) flags.value("nobody", { trips: i });
+    flags.value("fares", oda);
+    expect(counter.counts().get("nobody")).toEqual({ causes: { fallback: 10_500 }, undecided: {} });
+    flags.value("fares", oda);
+    expect(counter.counts().get("fares")).toEqual({ causes: { rule: 2 }, undecided: {} });
+  });
+
+  it("do no harm if a listener for some of them breaks its promise", async () => {
+    const flags = flagsHere();
+    const unhandled: unknown[] = [];
+    const hear = (reason: unknown) => unhandled.push(reason);
+    process.on("unhandledRejection", hear);
+    let told = 0;
+    for (const options of [{}, { share: 1, distinct: true }, { asked: "program" as const }])
+      flags.on("verdict", () => Promise.reject(new Error(`broken ${told++}`)) as never, options);
+    flags.value("fares", oda);
+    await setImmediate();
+    process.off("unhandledRejection", hear);
+    expect([told, unhandled]).toEqual([3, []]);
+  });
+
+  it("are listened to by a name that there is", () => {
+    const flags = flagsHere();
+    expect(() => flags.on("verdicts" as never, () => {})).toThrow(
+      "There is no event “verdicts”; did you mean verdict?",
+    );
+    expect(() => flags.on("__proto__" as never, () => {})).toThrow(
+      /There is no event “__proto__”; known are change, rejected/,
+    );
   });
 
   it("become events of the active span, by the open conventions", () => {

@@ -1,5 +1,18 @@
 import type { Plain } from "../../values/index.ts";
 import { step, steps } from "./reach.ts";
+import { type Reader, readerOf } from "./reader.ts";
+
+/** The id by which the subjects of a flag are told apart. */
+export interface Subject {
+  /** No step where the flag has none. */
+  readonly path: readonly string[];
+  /** Reads it of a context that may be read directly. */
+  readonly read: Reader;
+}
+
+export function subjectAt(path: readonly string[]): Subject {
+  return { path, read: readerOf(path) };
+}
 
 /**
  * The text by which an attribute is an id: a non-empty text as it is, a safe integer or big integer as its decimal
