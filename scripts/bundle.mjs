@@ -1,5 +1,5 @@
 // Writes the JavaScript of dist: the public entries, the command, the parsing thread, and what they share. A service
-// loads a dozen files instead of two hundred; the code is not made smaller, so that stacks can be read.
+// loads a dozen files instead of two hundred; the code is not made smaller, and source maps lead back to src.
 import { cpSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { build } from "vite";
@@ -105,7 +105,8 @@ function licensesOf(packages) {
 /** CommonJS packages that ask for their own file's name are told it as modules are. */
 const namesOfFiles = {
   name: "names-of-files",
-  renderChunk: (code) => (code.includes("__filename") ? code.replace(/\b__filename\b/g, "import.meta.filename") : null),
+  renderChunk: (code) =>
+    code.includes("__filename") ? { code: code.replace(/\b__filename\b/g, "import.meta.filename"), map: null } : null,
 };
 
 /** Two outputs of one graph: the first, which is not written, tells which entries load what. */
@@ -172,6 +173,7 @@ function optionsFor(format, folder, entries, inside) {
       emptyOutDir: false,
       target: "node20",
       minify: false,
+      sourcemap: true,
       rollupOptions: {
         external: format === "es" ? [/^#late\//] : [],
         // As package.json says: only the entries do anything by being loaded.
@@ -183,6 +185,8 @@ function optionsFor(format, folder, entries, inside) {
           chunkFileNames: "shared/[name].js",
           exports: "named",
           minifyInternalExports: false,
+          // The sources are in the package beside them.
+          sourcemapExcludeSources: true,
         },
       },
     },

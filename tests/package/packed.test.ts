@@ -78,6 +78,21 @@ it("is required", async () => {
   expect(shell(process.execPath, alone, home).trim()).toBe("15");
 });
 
+it.each([
+  ["a module", "fail.mjs", 'import { FlagsError, followFlags } from "iudex";'],
+  ["CommonJS", "fail.cjs", 'const { FlagsError, followFlags } = require("iudex");'],
+])("leads from a stack to the line of its source, as %s", async (_, file, load) => {
+  await writeFile(
+    join(home, file),
+    `${load}\nfollowFlags({}).catch((error) => console.log(error instanceof FlagsError, error.stack));`,
+  );
+  const printed = shell(process.execPath, ["--enable-source-maps", file], home);
+  const [, source, line] = /at shelfOf \((.+):(\d+):\d+\)/.exec(printed) ?? [];
+  expect(source, printed).toBe(join(home, "node_modules/iudex/src/runtime/follow-flags.ts"));
+  const lines = (await readFile(source!, "utf8")).split("\n");
+  expect(lines[Number(line) - 1]).toContain("new FlagsError(");
+});
+
 it("its core is bundled for a page, calendar and patterns included", async () => {
   await writeFile(
     join(home, "page.js"),
