@@ -14,7 +14,7 @@ import {
   pageValues,
   valuesAnswer,
 } from "./page-values.ts";
-import { type Asked, type PinnedRequest, Pinner } from "./pinner.ts";
+import { type Asked, type PinnedRequest, Pinner, type Visit } from "./pinner.ts";
 import { reportIn, seenAnswer } from "./seen.ts";
 import { verdictHeader, verdictHeaderName } from "./verdict-header.ts";
 
@@ -47,7 +47,7 @@ export class FetchGate<C> {
 
   /** The flags of a request; the context is gathered once. */
   async of(request: Request): Promise<PinnedFlags<C>> {
-    return (await this.#pinner.pin(askedBy(request))).pinned;
+    return (await this.#pinner.pin(this.#visit(request))).pinned;
   }
 
   /** Wraps a handler: the context is gathered before it, and the answer is marked as it must be. */
@@ -61,7 +61,7 @@ export class FetchGate<C> {
   /** As `pin`, and the handler runs inside `flags.run`, so that `flags.current()` gives these flags. */
   run<Rest extends readonly unknown[]>(handler: FetchHandler<Rest>): FetchHandler<Rest> {
     return this.pin(async (request, ...rest) => {
-      const { pinned } = await this.#pinner.pin(askedBy(request));
+      const { pinned } = await this.#pinner.pin(this.#visit(request));
       return this.#pinner.flags.run(pinned, () => handler(request, ...rest));
     });
   }
@@ -99,8 +99,10 @@ export class FetchGate<C> {
     isGated: boolean,
   ): FetchHandler<Rest> {
     return async (request, ...rest) => {
-      const holds = await this.#pinner.holds(when, askedBy(request));
-      return this.#marked(await (holds ? to : otherwise)(request, ...rest), request, isGated);
+      const visit = this.#visit(request);
+      visit.isGated ||= isGated;
+      const holds = await this.#pinner.holds(when, visit);
+      return this.#marked(await (holds ? to : otherwise)(request, ...rest), request);
     };
   }
 
@@ -161,16 +163,21 @@ export class FetchGate<C> {
   /** The flags of a request; what fails is told before it is thrown on. */
   async #settle(request: Request): Promise<PinnedRequest<C>> {
     try {
-      return await this.#pinner.pin(askedBy(request));
+      return await this.#pinner.pin(this.#visit(request));
     } catch (error) {
       this.#pinner.failed(error, request);
       throw error;
     }
   }
 
-  #marked(response: Response, request: Request, isGated = false): Response {
-    const marks = this.#pinner.marksFor(request, isGated);
-    const pinned = this.#pinner.settled(request)?.pinned;
+  #visit(request: Request): Visit<C, Request> {
+    return this.#pinner.known(request) ?? this.#pinner.begin(request, askedBy(request));
+  }
+
+  #marked(response: Response, request: Request): Response {
+    const visit = this.#visit(request);
+    const marks = this.#pinner.marksFor(visit);
+    const pinned = visit.settled?.pinned;
     const verdicts = pinned && this.#pinner.options.verdictHeader ? verdictHeader(pinned.asked()) : "";
     if (!marks && verdicts === "") return response;
     // The headers of an answer that came from elsewhere cannot be changed.
@@ -187,7 +194,7 @@ export class FetchGate<C> {
 }
 
 function askedBy(request: Request): Asked<Request> {
-  return { key: request, request, header: (name) => request.headers.get(name) ?? undefined };
+  return { request, header: (name) => request.headers.get(name) ?? undefined };
 }
 
 function responseOf({ status, headers, body }: Answer): Response {

@@ -29,7 +29,7 @@ import {
   pageValues,
   valuesAnswer,
 } from "./page-values.ts";
-import { type Asked, type PinnedRequest, Pinner } from "./pinner.ts";
+import { type Asked, type PinnedRequest, Pinner, type Visit } from "./pinner.ts";
 import { reportIn, seenAnswer } from "./seen.ts";
 import { verdictHeader, verdictHeaderName } from "./verdict-header.ts";
 
@@ -71,8 +71,6 @@ export function nodeGate<C = undefined, Request extends RequestLike = IncomingMe
 /** Requests and their flags; its functions can be handed around on their own. */
 export class NodeGate<C, Request extends RequestLike> {
   readonly #pinner: Pinner<C, Request>;
-  /** The requests whose answers this gate marks, and whether somebody else may have been shut out. */
-  readonly #marked = new WeakMap<IncomingMessage, { isGated: boolean }>();
 
   /** @internal */
   constructor(flags: Flags<C>, options: GateOptions<Request>) {
@@ -93,7 +91,7 @@ export class NodeGate<C, Request extends RequestLike> {
 
   /** The flags of a request that has come past `pin`. @throws {FlagsError} for one that has not */
   of(request: Request): PinnedFlags<C> {
-    const pinned = this.#pinner.settled(rawRequest(request))?.pinned;
+    const pinned = this.#pinner.known(rawRequest(request))?.settled?.pinned;
     if (!pinned) throw new FlagsError("This request has no flags yet: put pin in front of its handler.");
     return pinned;
   }
@@ -259,36 +257,36 @@ export class NodeGate<C, Request extends RequestLike> {
     });
   }
 
-  #settle(request: Request, response: ResponseLike, isGated = false): PinnedRequest<C> | Promise<PinnedRequest<C>> {
-    const raw = rawRequest(request);
-    this.#mark(raw, rawResponse(response), isGated);
-    return this.#pinner.pin(askedBy(request, raw));
+  #settle(request: Request, response: ResponseLike): PinnedRequest<C> | Promise<PinnedRequest<C>> {
+    return this.#pinner.pin(this.#visit(request, response));
   }
 
   #judge(when: OpenWhen<C>, request: Request, response: ResponseLike, isGated: boolean): boolean | Promise<boolean> {
+    const visit = this.#visit(request, response);
+    visit.isGated ||= isGated;
+    return this.#pinner.holds(when, visit);
+  }
+
+  /** What is known of a request; of a new one the answer will be marked. */
+  #visit(request: Request, response: ResponseLike): Visit<C, Request> {
     const raw = rawRequest(request);
-    this.#mark(raw, rawResponse(response), isGated);
-    return this.#pinner.holds(when, askedBy(request, raw));
+    const known = this.#pinner.known(raw);
+    if (known) return known;
+    const visit = this.#pinner.begin(raw, askedBy(request, raw));
+    const answer = rawResponse(response);
+    onHeaders(answer, () => this.#mark(answer, visit));
+    return visit;
   }
 
   /** Tells caches and whoever debugs, at the moment when the headers are sent, what the answer depends on. */
-  #mark(request: IncomingMessage, response: ServerResponse, isGated: boolean): void {
-    const known = this.#marked.get(request);
-    if (known) {
-      known.isGated ||= isGated;
-      return;
-    }
-    const mark = { isGated };
-    this.#marked.set(request, mark);
-    onHeaders(response, () => {
-      const marks = this.#pinner.marksFor(request, mark.isGated);
-      if (marks) markForCaches(headersOf(response), marks);
-      const pinned = this.#pinner.settled(request)?.pinned;
-      const verdicts = pinned && this.#pinner.options.verdictHeader ? verdictHeader(pinned.asked()) : "";
-      if (verdicts === "") return;
-      const earlier = response.getHeader(verdictHeaderName);
-      response.setHeader(verdictHeaderName, earlier === undefined ? verdicts : `${String(earlier)}, ${verdicts}`);
-    });
+  #mark(response: ServerResponse, visit: Visit<C, Request>): void {
+    const marks = this.#pinner.marksFor(visit);
+    if (marks) markForCaches(headersOf(response), marks);
+    const pinned = visit.settled?.pinned;
+    const verdicts = pinned && this.#pinner.options.verdictHeader ? verdictHeader(pinned.asked()) : "";
+    if (verdicts === "") return;
+    const earlier = response.getHeader(verdictHeaderName);
+    response.setHeader(verdictHeaderName, earlier === undefined ? verdicts : `${String(earlier)}, ${verdicts}`);
   }
 }
 
@@ -311,7 +309,6 @@ function headersOf(response: ServerResponse): AnswerHeaders {
 
 function askedBy<Request extends RequestLike>(request: Request, raw: IncomingMessage): Asked<Request> {
   return {
-    key: raw,
     request,
     header: (name) => {
       const value = raw.headers[name.toLowerCase()];

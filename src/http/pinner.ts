@@ -1,4 +1,5 @@
 import { type Context, type Flags, FlagsError, type Pass, type PinnedFlags } from "../runtime/index.ts";
+import { beside } from "./beside.ts";
 import type { CacheMarks } from "./caching.ts";
 import { parseCookie } from "./cookies.ts";
 import type { GateOptions } from "./gate-options.ts";
@@ -14,10 +15,25 @@ export interface PinnedRequest<C> {
 
 /** What a server knows of a request, whatever kind of server it is. */
 export interface Asked<Request> {
-  /** Whatever stays the same object for as long as the request lasts. */
-  readonly key: object;
   readonly request: Request;
   header(name: string): string | undefined;
+}
+
+/** What a gate knows of one request, from the first time that it is asked about it. */
+export class Visit<C, Request> {
+  readonly asked: Asked<Request>;
+  /** The request with its flags, or what will be; undefined before anybody has asked for them. */
+  settling: PinnedRequest<C> | Promise<PinnedRequest<C>> | undefined = undefined;
+  /** Somebody else may have found the address closed. */
+  isGated = false;
+
+  constructor(asked: Asked<Request>) {
+    this.asked = asked;
+  }
+
+  get settled(): PinnedRequest<C> | undefined {
+    return this.settling instanceof Promise ? undefined : this.settling;
+  }
 }
 
 const usuallyMadeFrom = ["cookie", "authorization"];
@@ -29,8 +45,7 @@ export class Pinner<C, Request> {
   readonly options: GateOptions<Request>;
   /** The headers that an answer depends on, the one of a pass among them. */
   readonly #madeFrom: readonly string[];
-  /** What is known of a request, or will be. */
-  readonly #requests = new WeakMap<object, PinnedRequest<C> | Promise<PinnedRequest<C>>>();
+  readonly #visits = beside<Visit<C, Request>>();
 
   constructor(flags: Flags<C>, options: GateOptions<Request>) {
     const { madeFrom = usuallyMadeFrom, pass = usualPass } = options;
@@ -41,21 +56,27 @@ export class Pinner<C, Request> {
     this.#madeFrom = [...madeFrom, ...carriers.filter((name) => name !== "" && !known.has(name.toLowerCase()))];
   }
 
-  /** The flags of a request that has been pinned. */
-  settled(key: object): PinnedRequest<C> | undefined {
-    const known = this.#requests.get(key);
-    return known instanceof Promise ? undefined : known;
+  /** @param key whatever stays the same object for as long as the request lasts */
+  known(key: object): Visit<C, Request> | undefined {
+    return this.#visits.get(key);
+  }
+
+  begin(key: object, asked: Asked<Request>): Visit<C, Request> {
+    const visit = new Visit<C, Request>(asked);
+    this.#visits.set(key, visit);
+    return visit;
   }
 
   /** At once, where the context is there at once and no pass has to be verified. */
-  pin(asked: Asked<Request>): PinnedRequest<C> | Promise<PinnedRequest<C>> {
-    const known = this.#requests.get(asked.key);
-    if (known !== undefined) return known;
-    const gathered = this.#gather(asked);
-    this.#requests.set(asked.key, gathered);
+  pin(visit: Visit<C, Request>): PinnedRequest<C> | Promise<PinnedRequest<C>> {
+    if (visit.settling !== undefined) return visit.settling;
+    const gathered = this.#gather(visit.asked);
+    visit.settling = gathered;
     if (gathered instanceof Promise) {
       gathered.then(
-        (settled) => this.#requests.set(asked.key, settled),
+        (settled) => {
+          visit.settling = settled;
+        },
         () => {},
       );
     }
@@ -68,13 +89,14 @@ export class Pinner<C, Request> {
   }
 
   /** Does it hold? False as well where nothing can be judged, which `onFailure` then hears of. */
-  holds(when: OpenWhen<C>, asked: Asked<Request>): boolean | Promise<boolean> {
-    const settling = this.pin(asked);
-    if (!(settling instanceof Promise)) return this.#holds(when, settling, asked.request);
+  holds(when: OpenWhen<C>, visit: Visit<C, Request>): boolean | Promise<boolean> {
+    const { request } = visit.asked;
+    const settling = this.pin(visit);
+    if (!(settling instanceof Promise)) return this.#holds(when, settling, request);
     return settling.then(
-      (settled) => this.#holds(when, settled, asked.request),
+      (settled) => this.#holds(when, settled, request),
       (error: unknown) => {
-        this.failed(error, asked.request);
+        this.failed(error, request);
         return false;
       },
     );
@@ -117,8 +139,7 @@ export class Pinner<C, Request> {
   }
 
   /** What an answer that belongs to a request tells caches. */
-  marksFor(key: object, isGated: boolean): CacheMarks | undefined {
-    const settled = this.settled(key);
+  marksFor({ settled, isGated }: Visit<C, Request>): CacheMarks | undefined {
     if (!isGated && !settled?.pass && !settled?.pinned.hasBeenAsked) return undefined;
     const { sharedCaches = false } = this.options;
     return { isNobodyElses: !settled || settled.pass !== undefined, isGated, madeFrom: this.#madeFrom, sharedCaches };

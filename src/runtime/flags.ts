@@ -185,10 +185,7 @@ export class Flags<C = undefined> {
       unknown: (name) => this.#unknown.outcome(name, this.#known),
       tell: quiet
         ? () => {}
-        : (outcome, asked) => {
-            if (!this.#listeners.hearAnswers || !this.#listeners.concerns(outcome, set, context)) return;
-            this.#listeners.tell({ outcome, set, context, overrides, asked }, () => at, pass);
-          },
+        : (outcome, asked) => this.#listeners.tell({ outcome, set, context, overrides, asked }, () => at, pass),
       names: () => (this.#catalogue ? Object.keys(this.#catalogue.entries) : this.names),
     });
   }

@@ -82,12 +82,13 @@ export class Listeners {
   }
 
   /**
-   * Tells of one answer: as a verdict, and for the audit where it was an override that decided.
+   * Tells of one answer whom it concerns: as a verdict, and for the audit where it was an override that decided.
    *
    * @param clock gives the instant of the answer, in epoch milliseconds
    */
   tell(telling: Telling, clock: () => number, pass?: Pass): void {
-    const { outcome, set } = telling;
+    const { outcome, set, context } = telling;
+    if (!this.concerns(outcome, set, context)) return;
     if (this.#hearAudits && outcome.cause === "override") {
       const verdict = outcome.verdict(set.revision);
       this.audit({ kind: "overridden", verdict, pass: verdict.overriddenBy === "pass" ? pass : undefined });
