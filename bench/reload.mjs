@@ -7,10 +7,7 @@ import { monitorEventLoopDelay } from "node:perf_hooks";
 import { followFlags } from "iudex";
 import { middle, sized } from "./measure.mjs";
 
-/** A large folder, and the file of it that changes. */
 const many = { flags: sized(10_000, 400), files: sized(100, 4) };
-const each = many.flags / many.files;
-const middleOne = many.files / 2;
 const nameOf = (i) => `${String(i).padStart(3, "0")}.yaml`;
 
 const file = (first, count, salt) =>
@@ -37,7 +34,7 @@ const sleep = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 
 export async function run() {
   const awake = setInterval(() => {}, 1_000);
-  const results = [...(await opening()), ...(await reloading())];
+  const results = [...(await opening()), ...(await reloading(many.files)), ...(await reloading(1))];
   clearInterval(awake);
   return results;
 }
@@ -66,8 +63,10 @@ async function opening() {
   ];
 }
 
-async function reloading() {
-  const folder = await folderOf(many.flags, many.files);
+async function reloading(files) {
+  const folder = await folderOf(many.flags, files);
+  const each = many.flags / files;
+  const changing = files >> 1;
   const flags = await followFlags(folder, { watch: { quiet: 200 } });
   await sleep(sized(3_000, 300));
   const stalls = [];
@@ -76,7 +75,7 @@ async function reloading() {
   for (let round = 1; round <= sized(7); round++) {
     const stall = await stallDuring(async () => {
       const changed = new Promise((resolve) => flags.on("change", resolve));
-      await writeFile(join(folder, nameOf(middleOne)), file(middleOne * each, each, round));
+      await writeFile(join(folder, nameOf(changing)), file(changing * each, each, round));
       const written = performance.now();
       await changed;
       delays.push(performance.now() - written - 200);
@@ -86,6 +85,8 @@ async function reloading() {
   }
   await flags.close();
   await rm(folder, { recursive: true });
+  if (files === 1)
+    return [{ name: "milliseconds of the same stall where they are one file of 4 MB", ratio: middle(stalls) }];
   return [
     {
       name: "milliseconds of the longest stall in a reload of 10,000 flags in 100 files (median of 7)",

@@ -4,6 +4,8 @@ import { limits } from "../values/index.ts";
 import type { Located } from "./located.ts";
 import { type ListJob, type PackedList, readPackedList } from "./packed-list.ts";
 import { isJson, type ParsedText, type Spot } from "./parsed-file.ts";
+import { fromParts, type PartedText } from "./parts.ts";
+import { inSlices } from "./slices.ts";
 import { locateHere, readSmall, readSource } from "./text-reader.ts";
 
 /** Texts up to this size are worked on at once: handing them over would take longer. In UTF-16 units. */
@@ -24,7 +26,7 @@ export type Job =
   | { readonly kind: "locate"; readonly file: string; readonly text: string; readonly spots: readonly Spot[] }
   | ({ readonly kind: "list" } & ListJob);
 
-export type Done = ParsedText | Located[] | PackedList;
+export type Done = ParsedText | PartedText | Located[] | PackedList;
 
 /** Why a job was given up: with it the thread would have taken too long, or too much memory. */
 export interface GivenUp {
@@ -70,7 +72,8 @@ export class Aside {
   async parse(file: string, text: string): Promise<ParsedText> {
     if (text.length <= smallText) return readSmall(file, text);
     if (isJson(file) && text.length <= smallJson) return readSource(file, text);
-    const done = (await this.#do({ kind: "parse", file, text })) as ParsedText | GivenUp;
+    const done = (await this.#do({ kind: "parse", file, text })) as ParsedText | PartedText | GivenUp;
+    if ("parts" in done) return inSlices(fromParts(done));
     if (!("code" in done)) return done;
     return { data: undefined, spellings: new Map(), faults: [{ ...done, range: { start: 0, end: 0 } }] };
   }
@@ -168,7 +171,7 @@ export class Aside {
   }
 }
 
-export async function doHere(job: Job): Promise<Done> {
+export async function doHere(job: Job): Promise<Exclude<Done, PartedText>> {
   switch (job.kind) {
     case "parse":
       return readSource(job.file, job.text);

@@ -9,6 +9,7 @@ import { loadFiles } from "./load-files.ts";
 import type { LoadedFile } from "./loaded-file.ts";
 import { type FolderScan, scanFolder, signatureOf } from "./scan.ts";
 import { loadSchemas } from "./schema-files.ts";
+import { inSlices } from "./slices.ts";
 
 /** Reads, merges and checks a definition folder. Nothing of it throws for what the folder holds. */
 export async function loadFolder(folder: string, before?: FolderContent): Promise<Loaded> {
@@ -49,6 +50,7 @@ export async function readFolder(
     const scan = held(await scanFolder(folder), good, restless);
     const files = await loadFiles(scan, tools, { before: known?.files, ahead, good: good?.files, parsedBefore });
     const documents = scan.definitions.map(({ file }) => files.get(file)!.document);
+    await inSlices(tools.memory.prepare(documents));
     const find = scan.root === undefined ? undefined : listsIn(scan.root);
     const lists = await loadLists(find, documents, tools, { before: known?.lists, good: good?.lists, restless });
     const schemas = await loadSchemas(scan.root, schemaRequests(documents, tools.memory));

@@ -6,6 +6,11 @@ import { memo } from "../values/index.ts";
 
 const load: (name: string) => unknown = memo(8, createRequire(import.meta.url));
 
+/** What serialises values for another thread. */
+export function serialiser(): typeof import("node:v8") {
+  return load("node:v8") as typeof import("node:v8");
+}
+
 export function csvParser(): typeof import("csv-parse/sync") {
   return load("csv-parse/sync") as typeof import("csv-parse/sync");
 }

@@ -1,6 +1,6 @@
 import { CanonicalMemory, type FlagDefinition, readZone } from "../model/index.ts";
 import { Problems } from "../problems/index.ts";
-import { type Document, readFile, type SourceFile } from "../source/index.ts";
+import { type Document, readFile, readFileInSteps, type SourceFile } from "../source/index.ts";
 import { keptForTheEngine } from "./kept.ts";
 
 /** What was found out about one file, for as long as it stays the same object. */
@@ -44,7 +44,20 @@ export class ReadingMemory {
     const known = this.#files.get(document);
     if (known) return known;
     const problems = new Problems();
-    const file = readFile(document, problems);
+    return this.#keep(document, readFile(document, problems), problems);
+  }
+
+  /** Reads the files of documents that never change, with pauses. @hidden */
+  *prepare(documents: readonly Document[]): Generator<undefined, void, undefined> {
+    for (const document of documents) {
+      if (!document.unchanging || this.#files.has(document)) continue;
+      const problems = new Problems();
+      this.#keep(document, yield* readFileInSteps(document, problems), problems);
+      yield;
+    }
+  }
+
+  #keep(document: Document, file: SourceFile | undefined, problems: Problems): FileMemory {
     readZone(file?.source.defaults?.zone, { file: document.file, path: ["defaults", "zone"] }, problems);
     const memory: FileMemory = {
       file,

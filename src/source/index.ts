@@ -13,7 +13,7 @@ export type { ExampleSource, FlagEnvironmentSource, FlagSource, SchemaSource } f
 export type { AttributeSource, CohortSource } from "./format/people.ts";
 export type { AdjustmentSource, RuleSource } from "./format/rules.ts";
 export { noShare, parseRisingStep, type RisingSource, type ShareSource } from "./format/shares.ts";
-export { checkFormatVersion, readFile } from "./read-file.ts";
+export { checkFormatVersion, readFile, readFileInSteps } from "./read-file.ts";
 export { definitionSchema } from "./schema.ts";
 export type { JsonSchema } from "./shape.ts";
 export { overridesFile, suspensionFile } from "./side-files.ts";

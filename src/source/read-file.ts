@@ -1,7 +1,7 @@
 import { atKey, type Problems } from "../problems/index.ts";
 import { copyData, describeKind, findNotPlain, isObject, limits, own, show } from "../values/index.ts";
 import type { Document, SourceFile } from "./entries.ts";
-import { definitionFile } from "./format/files.ts";
+import { definitionFile, flagsOfFile } from "./format/files.ts";
 import { keysOfFlags } from "./format/flags.ts";
 import { reportNotPlain } from "./plain.ts";
 import { Walk } from "./walk.ts";
@@ -28,6 +28,21 @@ export function readFile(given: Document, problems: Problems): SourceFile | unde
   const whole = hasVersion ? document.data : { iudex: limits.formatVersion, ...(document.data as object) };
   const source = definitionFile.read(whole, walk);
   return source && { document, source };
+}
+
+/** Reads as `readFile` does, and pauses often where there are many flags. */
+export function* readFileInSteps(
+  given: Document,
+  problems: Problems,
+): Generator<undefined, SourceFile | undefined, undefined> {
+  const { data } = given;
+  if (!isObject(data) || !isObject(own(data, "flags")) || readable(given) !== given) return readFile(given, problems);
+  const rest = readFile({ ...given, data: { ...data, flags: {} } }, problems);
+  if (rest === undefined) return undefined;
+  const walk = new Walk(problems, given.file);
+  walk.path.push("flags");
+  const flags = yield* flagsOfFile.readInSteps(own(data, "flags"), walk);
+  return { document: given, source: { ...rest.source, flags: flags ?? {} } };
 }
 
 /** Programs may hand in anything. */

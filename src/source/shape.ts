@@ -207,9 +207,30 @@ interface RecordOptions {
   readonly keySchema?: JsonSchema;
 }
 
-export function record<T>(member: Shape<T>, options: RecordOptions): Shape<Readonly<Record<string, T>>> {
+type Members<T> = Readonly<Record<string, T>>;
+
+export interface RecordShape<T> extends Shape<Members<T>> {
+  /** Reads as `read` does, and pauses often. */
+  readInSteps(value: unknown, walk: Walk): Generator<undefined, Members<T> | undefined, undefined>;
+}
+
+/** Members that are read between pauses. */
+const membersAtOnce = 32;
+
+export function record<T>(member: Shape<T>, options: RecordOptions): RecordShape<T> {
   const isKey = options.isKey ?? isNameKey;
-  const shape: Shape<Readonly<Record<string, T>>> = {
+  /** The members as they go on to be, once this one was read. */
+  const readMember = (members: Members<T>, source: Plain, key: string, walk: Walk): Members<T> => {
+    const found = source[key];
+    walk.path.push(key);
+    const usable = isKey(key, walk);
+    const read = member.read(found, walk);
+    walk.path.pop();
+    return usable && read !== undefined && read === found
+      ? members
+      : exchanged(members, source, key, usable ? read : undefined);
+  };
+  const shape: RecordShape<T> = {
     expected: `an object of ${options.what}`,
     schema: {
       type: "object",
@@ -224,17 +245,18 @@ export function record<T>(member: Shape<T>, options: RecordOptions): Shape<Reado
         walk.report("empty-list", { message: `There are no ${options.what} here.`, expected: "at least one" });
         return undefined;
       }
-      let members = value as Readonly<Record<string, T>>;
+      let members = value as Members<T>;
+      for (let i = 0; i < keys.length; i++) members = readMember(members, value, keys[i]!, walk);
+      return members;
+    },
+    *readInSteps(value, walk) {
+      if (!isObject(value)) return shape.read(value, walk);
+      const keys = Object.keys(value);
+      if (keys.length <= membersAtOnce) return shape.read(value, walk);
+      let members = value as Members<T>;
       for (let i = 0; i < keys.length; i++) {
-        const key = keys[i]!;
-        const found = value[key];
-        walk.path.push(key);
-        const usable = isKey(key, walk);
-        const read = member.read(found, walk);
-        if (!usable || read === undefined || read !== found) {
-          members = exchanged(members, value, key, usable ? read : undefined);
-        }
-        walk.path.pop();
+        members = readMember(members, value, keys[i]!, walk);
+        if (i % membersAtOnce === 0) yield;
       }
       return members;
     },

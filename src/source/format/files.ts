@@ -77,6 +77,8 @@ export const formatVersion: Shape<number> = {
   read: () => limits.formatVersion,
 };
 
+export const flagsOfFile = record(flag, { what: "flags" });
+
 export const definitionFile = object(
   {
     iudex: required(formatVersion, "The version of the format"),
@@ -88,7 +90,7 @@ export const definitionFile = object(
     ),
     cohorts: field(record(cohort, { what: "cohorts" }), "Named groups"),
     windows: field(record(window, { what: "windows" }), "Named times"),
-    flags: field(record(flag, { what: "flags" }), "The flags"),
+    flags: field(flagsOfFile, "The flags"),
   },
   { expected: "an object that begins with iudex: 1" },
 );
