@@ -183,9 +183,7 @@ export class Flags<C = undefined> {
       overrides,
       fallback: (name) => guard.fallback(name),
       unknown: (name) => this.#unknown.outcome(name, this.#known),
-      tell: quiet
-        ? () => {}
-        : (outcome, asked) => this.#listeners.tell({ outcome, set, context, overrides, asked }, () => at, pass),
+      tell: quiet ? () => {} : this.#listeners.forPinned({ set, context, overrides }, at, pass),
       names: () => (this.#catalogue ? Object.keys(this.#catalogue.entries) : this.names),
     });
   }
