@@ -50,7 +50,6 @@ export async function readFolder(
     const scan = held(await scanFolder(folder), good, restless);
     const files = await loadFiles(scan, tools, { before: known?.files, ahead, good: good?.files, parsedBefore });
     const documents = scan.definitions.map(({ file }) => files.get(file)!.document);
-    await inSlices(tools.memory.prepare(documents));
     const find = scan.root === undefined ? undefined : listsIn(scan.root);
     const lists = await loadLists(find, documents, tools, { before: known?.lists, good: good?.lists, restless });
     const schemas = await loadSchemas(scan.root, schemaRequests(documents, tools.memory));
@@ -105,7 +104,11 @@ async function listsUnchanged(
   return true;
 }
 
-/** @param find undefined where there is no folder to look in */
+/**
+ * Reads the lists that documents ask for; it is the first to look into them, and so reads them with pauses.
+ *
+ * @param find undefined where there is no folder to look in
+ */
 export async function loadLists(
   find: FindList | undefined,
   documents: readonly Document[],
@@ -117,6 +120,7 @@ export async function loadLists(
   },
 ): Promise<Map<string, LoadedList>> {
   const lists = new Map<string, LoadedList>();
+  await inSlices(memory.prepare(documents));
   if (!find) return lists;
   let left = limits.allListBytes;
   for (const request of listRequests(documents, memory)) {
