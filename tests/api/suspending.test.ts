@@ -1,3 +1,4 @@
+import { writeFileSync } from "node:fs";
 import { rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { followFlags } from "iudex";
@@ -27,7 +28,7 @@ describe("suspension", () => {
     const { folder, flags } = await opened({ "a.yaml": set, "suspended.yaml": stop() });
     const rejected = collected(flags, "rejected");
     const changed = next(flags, "change");
-    await writeFile(join(folder, "a.yaml"), set.replace("safe: off", "safe: on"));
+    writeFileSync(join(folder, "a.yaml"), set.replace("safe: off", "safe: on"));
     expect((await changed).summary).toContain("deck: safe");
     expect(rejected).toEqual([]);
     expect(flags.verdict("zone-fares").cause).toBe("suspended");
