@@ -1,5 +1,5 @@
 interface Listener<T> {
-  hear(event: T): unknown;
+  readonly hear: (event: T) => unknown;
 }
 
 /** Those who listen to one event. One that throws reaches neither the others nor the caller. */
@@ -22,9 +22,9 @@ export class Audience<T> {
   }
 
   tell(event: T): void {
-    for (const listener of this.#listeners) {
+    for (const { hear } of this.#listeners) {
       try {
-        const result = listener.hear(event);
+        const result = hear(event);
         if (result instanceof Promise) result.catch(() => undefined);
       } catch {
         // A listener is a guest: what it throws is its own affair.

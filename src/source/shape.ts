@@ -199,71 +199,6 @@ export function listOf<T>(
   return shape;
 }
 
-interface RecordOptions {
-  readonly what: string;
-  readonly nonEmpty?: boolean;
-  /** Looks at a key; names by default. False if it cannot be used. */
-  readonly isKey?: (key: string, walk: Walk) => boolean;
-  readonly keySchema?: JsonSchema;
-}
-
-type Members<T> = Readonly<Record<string, T>>;
-
-export interface RecordShape<T> extends Shape<Members<T>> {
-  /** Reads as `read` does, and pauses often. */
-  readInSteps(value: unknown, walk: Walk): Generator<undefined, Members<T> | undefined, undefined>;
-}
-
-/** Members that are read between pauses. */
-const membersAtOnce = 32;
-
-export function record<T>(member: Shape<T>, options: RecordOptions): RecordShape<T> {
-  const isKey = options.isKey ?? isNameKey;
-  /** The members as they go on to be, once this one was read. */
-  const readMember = (members: Members<T>, source: Plain, key: string, walk: Walk): Members<T> => {
-    const found = source[key];
-    walk.path.push(key);
-    const usable = isKey(key, walk);
-    const read = member.read(found, walk);
-    walk.path.pop();
-    return usable && read !== undefined && read === found
-      ? members
-      : exchanged(members, source, key, usable ? read : undefined);
-  };
-  const shape: RecordShape<T> = {
-    expected: `an object of ${options.what}`,
-    schema: {
-      type: "object",
-      propertyNames: options.keySchema ?? { pattern: nameSource, maxLength: limits.nameCharacters },
-      additionalProperties: member.schema,
-      ...(options.nonEmpty ? { minProperties: 1 } : {}),
-    },
-    read(value, walk) {
-      if (!isObject(value)) return refuse(value, shape, walk, writeBraces(value));
-      const keys = Object.keys(value);
-      if (options.nonEmpty && keys.length === 0) {
-        walk.report("empty-list", { message: `There are no ${options.what} here.`, expected: "at least one" });
-        return undefined;
-      }
-      let members = value as Members<T>;
-      for (let i = 0; i < keys.length; i++) members = readMember(members, value, keys[i]!, walk);
-      return members;
-    },
-    *readInSteps(value, walk) {
-      if (!isObject(value)) return shape.read(value, walk);
-      const keys = Object.keys(value);
-      if (keys.length <= membersAtOnce) return shape.read(value, walk);
-      let members = value as Members<T>;
-      for (let i = 0; i < keys.length; i++) {
-        members = readMember(members, value, keys[i]!, walk);
-        if (i % membersAtOnce === 0) yield;
-      }
-      return members;
-    },
-  };
-  return shape;
-}
-
 export function writeBraces(value: unknown): string | undefined {
   return value === null ? "write {} or take the key out" : undefined;
 }
@@ -281,13 +216,7 @@ export function exchanged<T>(
   return copy;
 }
 
-function isNameKey(key: string, walk: Walk): boolean {
-  if (isName(key)) return true;
-  walk.reportKey("name-invalid", notAName(key));
-  return false;
-}
-
-function notAName(found: string): { message: string; found: string; expected: string } {
+export function notAName(found: string): { message: string; found: string; expected: string } {
   return { message: `“${show(found).slice(1, -1)}” cannot be a name.`, found, expected: nameRule };
 }
 

@@ -1,6 +1,7 @@
 import { limits } from "../values/index.ts";
 import { field, object, required } from "./object-shape.ts";
-import { anyValue, listOf, name, record, text } from "./shape.ts";
+import { record } from "./record-shape.ts";
+import { anyValue, listOf, name, text } from "./shape.ts";
 
 const version = required(
   { expected: String(limits.formatVersion), schema: { const: limits.formatVersion }, read: () => limits.formatVersion },

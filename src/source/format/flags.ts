@@ -1,19 +1,8 @@
 import { isObject, parseTime } from "../../values/index.ts";
 import { field, object, required } from "../object-shape.ts";
 import { isPlainValue } from "../plain.ts";
-import {
-  anyContext,
-  anyValue,
-  byKind,
-  listOf,
-  name,
-  oneOf,
-  record,
-  type Shape,
-  type TypeOf,
-  text,
-  yesNo,
-} from "../shape.ts";
+import { record } from "../record-shape.ts";
+import { anyContext, anyValue, byKind, listOf, name, oneOf, type Shape, type TypeOf, text, yesNo } from "../shape.ts";
 import type { Walk } from "../walk.ts";
 import { adjustment, otherwise, provided, rule, rules } from "./rules.ts";
 import { salt } from "./shares.ts";
