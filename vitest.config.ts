@@ -34,6 +34,7 @@ class LongestFirst extends BaseSequencer {
 export default defineConfig({
   test: {
     include: ["tests/**/*.test.ts"],
+    globalSetup: "tests/support/one-run.ts",
     // Most tests wait for processes of their own, or for something to be quiet.
     maxWorkers: 2 * availableParallelism(),
     // Modules are loaded once for many files: two instances of the library share nothing that can change.

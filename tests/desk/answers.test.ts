@@ -1,10 +1,10 @@
-import { execFileSync } from "node:child_process";
 import { cp, mkdir, readFile, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { folderShelf, publishFolder } from "iudex/fleet";
 import { describe, expect, it } from "vitest";
 import { type Asker, startDesk } from "../support/desk.ts";
 import { demoFolder, folderWith, replace } from "../support/folders.ts";
+import { demoRepository } from "../support/repository.ts";
 import { keyPair } from "../support/shelves.ts";
 
 const raised = { change: "flag", flag: "zone-fares", rule: "frequent travellers, one in ten", share: "40%" };
@@ -19,7 +19,7 @@ async function draftOf(asker: Asker, ...changes: readonly object[]) {
 
 describe("versions of the definitions", () => {
   it("are the files as they stand, an earlier revision, and one's own draft", async () => {
-    const folder = await demoRepository();
+    const { folder } = await demoRepository();
     await replace(join(folder, "fares.yaml"), "share: 10%", "share: 20%");
     const { as } = await startDesk({ folder });
     const ylva = as("Ylva");
@@ -297,7 +297,7 @@ describe("a draft", () => {
   });
 
   it("puts a flag back as it was, and touches nothing that is the same", async () => {
-    const folder = await demoRepository();
+    const { folder } = await demoRepository();
     const before = await readFile(join(folder, "fares.yaml"), "utf8");
     await replace(join(folder, "fares.yaml"), "share: 10%", "share: 20%");
     await replace(join(folder, "fares.yaml"), "about: How long", "about: For how long");
@@ -311,31 +311,31 @@ describe("a draft", () => {
 
 describe("how it is recorded", () => {
   it("as a commit in the name of whoever wrote it, with note and meaning", async () => {
-    const folder = await demoRepository();
+    const { folder, git } = await demoRepository();
     const { as } = await startDesk({ folder, record: "commit" });
     const review = await draftOf(as("Ylva"), raised);
     const { body } = await as("Ylva").post("api/draft/write", { ...review, note: "They have waited" });
     expect(body.commit).toMatch(/^[0-9a-f]{40}$/);
-    expect(git(folder, "log", "-1", "--format=%an|%B").trim()).toBe(
+    expect(git("log", "-1", "--format=%an|%B").trim()).toBe(
       "Ylva|They have waited\n\nzone-fares: rule “frequent travellers, one in ten”: share raised from 10% to 40%",
     );
     const { entries } = (await as("Runa").get("api/history?flag=zone-fares")).body;
     expect(entries[0]).toMatchObject({ author: "Ylva", commit: body.commit });
     await as("Nils").post("api/suspend", { flag: "seat-map", note: "the wrong deck" });
-    expect(git(folder, "log", "-1", "--format=%an|%s").trim()).toBe("Nils|the wrong deck");
-    expect(git(folder, "status", "--porcelain").trim()).toBe("");
+    expect(git("log", "-1", "--format=%an|%s").trim()).toBe("Nils|the wrong deck");
+    expect(git("status", "--porcelain").trim()).toBe("");
   });
 
   it("as a commit on a branch of its own, and the files stay as they are", async () => {
-    const folder = await demoRepository();
+    const { folder, git } = await demoRepository();
     const { as } = await startDesk({ folder, record: { branchUnder: "desk" } });
     const before = await readFile(join(folder, "fares.yaml"), "utf8");
     const review = await draftOf(as("Ylva"), raised);
     const { body } = await as("Ylva").post("api/draft/write", { ...review, note: "For review" });
     expect(body.branch).toMatch(/^desk\/\d{14}-ylva$/);
     expect(await readFile(join(folder, "fares.yaml"), "utf8")).toBe(before);
-    expect(git(folder, "show", `${body.branch}:fares.yaml`)).toBe(before.replace("share: 10%", "share: 40%"));
-    expect(git(folder, "status", "--porcelain").trim()).toBe("");
+    expect(git("show", `${body.branch}:flags/fares.yaml`)).toBe(before.replace("share: 10%", "share: 40%"));
+    expect(git("status", "--porcelain").trim()).toBe("");
     expect((await as("Ylva").get("api/draft")).body.changes).toEqual([]);
   });
 
@@ -382,8 +382,8 @@ describe("how it is recorded", () => {
   });
 
   it("says what is left to be done where a commit fails after the files are written", async () => {
-    const folder = await demoRepository();
-    await writeFile(join(folder, ".git/hooks/pre-commit"), "#!/bin/sh\nexit 1\n", { mode: 0o755 });
+    const { folder } = await demoRepository();
+    await writeFile(join(folder, "../.git/hooks/pre-commit"), "#!/bin/sh\nexit 1\n", { mode: 0o755 });
     const { as } = await startDesk({ folder, record: "commit" });
     const review = await draftOf(as("Ylva"), raised);
     const { status, body } = await as("Ylva").post("api/draft/write", { ...review, note: "x" });
@@ -393,7 +393,7 @@ describe("how it is recorded", () => {
   });
 
   it("is not begun where a commit would take in what somebody else left uncommitted", async () => {
-    const folder = await demoRepository();
+    const { folder } = await demoRepository();
     await replace(join(folder, "fares.yaml"), "about: How long", "about: For how long");
     const { as } = await startDesk({ folder, record: "commit" });
     const review = await draftOf(as("Ylva"), { ...raised });
@@ -418,19 +418,3 @@ it("tells open pages of every change within half a second, and ends their stream
   await desk.kill();
   await reading;
 });
-
-async function demoRepository(): Promise<string> {
-  const folder = await folderWith({});
-  await rm(folder, { recursive: true });
-  await cp(demoFolder, folder, { recursive: true });
-  git(folder, "init", "--quiet");
-  git(folder, "config", "user.name", "Harbour office");
-  git(folder, "config", "user.email", "office@ternhaven.example");
-  git(folder, "add", "--all");
-  git(folder, "commit", "--quiet", "--message", "The beginning");
-  return folder;
-}
-
-function git(folder: string, ...words: string[]): string {
-  return execFileSync("git", words, { cwd: folder, encoding: "utf8" });
-}

@@ -50,14 +50,25 @@ interface Axe {
   run(options: object): Promise<{ violations: { id: string; nodes: { target: unknown; failureSummary: string }[] }[] }>;
 }
 
-/** What axe-core finds against WCAG 2.2 A and AA and its best practices, in a line each. */
+/**
+ * What axe-core finds against WCAG 2.2 A and AA and its best practices, in a line each: everything in light colours,
+ * and in dark ones what depends on colours.
+ */
 export async function accessibilityFaults(page: Page): Promise<string[]> {
   if (!(await page.evaluate(() => "axe" in globalThis))) await page.evaluate(axeSource);
-  return page.evaluate(async () => {
+  const faults = await axeFaults(page, {});
+  await page.emulateMedia({ colorScheme: "dark", reducedMotion: "reduce" });
+  const inDark = await axeFaults(page, { runOnly: ["color-contrast"] });
+  await page.emulateMedia({ colorScheme: "light", reducedMotion: null });
+  return [...faults, ...inDark.map((fault) => `in dark colours: ${fault}`)];
+}
+
+function axeFaults(page: Page, options: object): Promise<string[]> {
+  return page.evaluate(async (which) => {
     const { axe } = globalThis as unknown as { axe: Axe };
-    const { violations } = await axe.run({ resultTypes: ["violations"] });
+    const { violations } = await axe.run({ resultTypes: ["violations"], ...which });
     return violations.flatMap(({ id, nodes }) =>
       nodes.map((node) => `${id}: ${String(node.target)} ${node.failureSummary}`),
     );
-  });
+  }, options);
 }
