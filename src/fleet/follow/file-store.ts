@@ -1,11 +1,12 @@
 import { createHash, randomUUID } from "node:crypto";
 import { createReadStream, existsSync } from "node:fs";
-import { copyFile, mkdir, mkdtemp, open, readdir, rename, rm, stat } from "node:fs/promises";
+import { copyFile, mkdir, open, readdir, rename, rm, stat } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { reasonOf, type StoredFile } from "../../folder/index.ts";
 import type { EditionFile } from "../edition.ts";
 import { ShelfFault } from "../faults.ts";
+import { makeOwnFolder } from "../own-folder.ts";
 
 /** Half-written files and files of no edition that are older than this were left behind; younger ones may be another's. */
 const abandonedAfter = 3_600_000;
@@ -22,7 +23,7 @@ export class FileStore {
   readonly #kept: string | undefined;
   /** The paths of files whose bytes are known to be what their names say. */
   readonly #sound = new Set<string>();
-  /** By the folder that it is made in; made once, when first needed. */
+  /** By the folder that it is made in; made when first needed. */
   readonly #own = new Map<string, Promise<string | undefined>>();
 
   /** @param kept the folder for good copies */
@@ -131,14 +132,17 @@ export class FileStore {
     }
   }
 
-  /** Several files may want it at once. */
-  #ownIn(above: string): Promise<string | undefined> {
-    let own = this.#own.get(above);
-    if (!own) {
-      own = mkdtemp(join(above, "iudex-editions-")).catch(() => undefined);
-      this.#own.set(above, own);
-    }
-    return own;
+  /** Several files may want it at once, and a machine that clears its temporary files may have taken it away. */
+  async #ownIn(above: string): Promise<string | undefined> {
+    const known = this.#own.get(above);
+    const own = await known;
+    if (own !== undefined && existsSync(own)) return own;
+    if (this.#own.get(above) === known)
+      this.#own.set(
+        above,
+        makeOwnFolder(above, "editions").catch(() => undefined),
+      );
+    return this.#own.get(above);
   }
 }
 

@@ -1,5 +1,5 @@
 import { createHash } from "node:crypto";
-import { mkdtemp, readFile, rm, writeFile } from "node:fs/promises";
+import { readFile, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { checkDefinitions } from "../../checks/index.ts";
@@ -19,6 +19,7 @@ import {
 } from "../../folder/index.ts";
 import { errorsIn } from "../../runtime/index.ts";
 import { ToolError } from "../../tools/index.ts";
+import { makeOwnFolder } from "../own-folder.ts";
 import type { NewFile } from "../shelf.ts";
 
 /** The files of an edition to be, byte for byte, read and checked as they will stand on the shelf. */
@@ -43,7 +44,7 @@ export class Snapshots {
   }
 
   static async make(): Promise<Snapshots> {
-    return new Snapshots(await mkdtemp(join(tmpdir(), "iudex-publish-")));
+    return new Snapshots(await makeOwnFolder(tmpdir(), "publish"));
   }
 
   /**

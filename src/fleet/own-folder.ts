@@ -1,0 +1,34 @@
+import { mkdtemp, readdir, rm } from "node:fs/promises";
+import { hostname } from "node:os";
+import { join } from "node:path";
+
+/**
+ * Makes a folder for this process alone, whose name says whose it is: nobody else takes it away while the process lives.
+ * What processes that are no more have left there is removed first, since one that is killed clears nothing.
+ *
+ * @param above where it is made; containers may share it, so that a process is known by machine and number
+ * @param purpose what it holds, for its name
+ * @throws where no folder can be made
+ */
+export async function makeOwnFolder(above: string, purpose: string): Promise<string> {
+  const prefix = `iudex-${purpose}-${hostname().replace(/[^\w.]/g, "_")}-`;
+  await removeLeftBehind(above, prefix);
+  return mkdtemp(join(above, `${prefix}${process.pid}-`));
+}
+
+async function removeLeftBehind(above: string, prefix: string): Promise<void> {
+  for (const name of await readdir(above).catch(() => [])) {
+    const [, id] = name.startsWith(prefix) ? (/^(\d+)-/.exec(name.slice(prefix.length)) ?? []) : [];
+    if (id !== undefined && !isAlive(Number(id)))
+      await rm(join(above, name), { recursive: true, force: true }).catch(() => {});
+  }
+}
+
+function isAlive(id: number): boolean {
+  try {
+    return process.kill(id, 0);
+  } catch (error) {
+    // It is there, and somebody else's.
+    return (error as NodeJS.ErrnoException).code === "EPERM";
+  }
+}
