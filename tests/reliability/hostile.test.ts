@@ -7,7 +7,7 @@ import { describe, expect, it, onTestFinished } from "vitest";
 import { Aside } from "../../src/folder/aside.ts";
 import { readText } from "../../src/folder/index.ts";
 import { folderWith, projectRoot, put } from "../support/folders.ts";
-import { collected, next } from "../support/waiting.ts";
+import { collected, next, sleep } from "../support/waiting.ts";
 
 const good = "iudex: 1\nflags: { a: { safe: 1 } }\n";
 
@@ -118,7 +118,7 @@ describe("the emergency stop is in force before anything else has been read", ()
     flags.on("rejected", () => told.push("rejected"));
     await attack(folder);
     // It has begun to read the rest.
-    await new Promise((resolve) => setTimeout(resolve, 60));
+    await sleep(60);
     await put(folder, "suspended.yaml", stop);
     await expect.poll(() => told).toContain(event);
     expect(told[0]).toBe("stopped");
@@ -134,6 +134,7 @@ describe("the emergency stop is in force before anything else has been read", ()
     const writer = (async () => {
       for (let n = 0; writing; n++) {
         await writeFile(join(folder, `x${n % 990}.yaml`), `iudex: 1\nflags: { x${n % 990}: { safe: ${n} } }\n`);
+        await sleep(2);
       }
     })();
     await put(folder, "suspended.yaml", stop);
@@ -173,7 +174,7 @@ describe("a writer that never rests", () => {
       while (writing) {
         await appendFile(join(folder, "../service.log"), "a line\n");
         await appendFile(join(folder, "service.log"), "a line\n");
-        await new Promise((resolve) => setTimeout(resolve, 10));
+        await sleep(10);
       }
     })();
     const changed = next(flags, "change");
@@ -192,12 +193,12 @@ describe("a writer that never rests", () => {
       for (let n = 1; writing; n++) {
         // Cut off in the middle of a flag most of the time.
         await writeFile(join(folder, "b.yaml"), whole(n).slice(0, 40));
-        await new Promise((resolve) => setTimeout(resolve, 30));
+        await sleep(30);
       }
       await writeFile(join(folder, "b.yaml"), whole(-1));
     })();
     // It goes on for so long that nobody waits for it any more.
-    await new Promise((resolve) => setTimeout(resolve, 800));
+    await sleep(800);
     for (let n = 2; n < 5; n++) {
       await put(folder, "a.yaml", good.replace("1 }", `${n} }`));
       await expect.poll(() => flags.value("a")).toBe(n);
