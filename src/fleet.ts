@@ -40,4 +40,4 @@ export {
   type WebShelfOptions,
   webShelf,
 } from "./fleet/index.ts";
-export type { EditionKeys, ShelfOptions, ShelfOrigin } from "./runtime/index.ts";
+export type { EditionKeys, RefusedEdition, ShelfOptions, ShelfOrigin } from "./runtime/index.ts";

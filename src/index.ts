@@ -61,6 +61,7 @@ export {
   type PinOptions,
   type PossibleOutcomes,
   type ProblemEvent,
+  type RefusedEdition,
   type RejectedEvent,
   type RevokedPasses,
   type ShelfOptions,

@@ -151,8 +151,14 @@ function inMegabytes(bytes: number): string {
   return `${(bytes / 2 ** 20).toFixed(bytes < 100 * 2 ** 20 ? 1 : 0)} MB`;
 }
 
+/** An edition at the beginning of a sentence: by its number, where that is known. */
+export function calledEdition(number: number | undefined): string {
+  return number === undefined ? "The newest edition" : `Edition ${number}`;
+}
+
 /** The number that a list claims, unverified: it only tells whether somebody was quicker. */
 export function claimedNumber(list: string): number | undefined {
+  if (list.length > longestList) return undefined;
   try {
     const { payload } = JSON.parse(list) as { payload: string };
     const { number } = JSON.parse(Buffer.from(payload, "base64url").toString("utf8")) as { number: unknown };

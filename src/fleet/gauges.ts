@@ -26,7 +26,8 @@ export interface GaugeResult {
 /**
  * Tells where a follower stands, by the program's own meter: `iudex.edition` (the number in force),
  * `iudex.edition.age` (seconds since the shelf confirmed that it is the newest) and `iudex.edition.refused` (the number
- * of the newest edition while it is refused, else 0), each with the attribute `iudex.set`.
+ * of the newest edition while it is refused, or the least that it can have where it cannot be read; else 0), each with
+ * the attribute `iudex.set`.
  *
  * @returns a function that ends it
  *
@@ -38,11 +39,8 @@ export function shelfGauges(flags: Pick<Flags<never>, "origin">, meter: GaugeMet
     gauge("iudex.edition.age", "Since the shelf confirmed the edition", "s", ({ confirmed }) =>
       Math.max(0, (Date.now() - confirmed.getTime()) / 1_000),
     ),
-    gauge(
-      "iudex.edition.refused",
-      "The newest edition while it is refused",
-      "{edition}",
-      ({ refused }) => refused?.edition ?? 0,
+    gauge("iudex.edition.refused", "The newest edition while it is refused", "{edition}", ({ refused, edition }) =>
+      refused ? (refused.edition ?? edition + 1) : 0,
     ),
   ];
   const ends = gauges.map((begin) => begin(meter, flags));

@@ -1,3 +1,4 @@
+import type { RefusedEdition } from "../runtime/index.ts";
 import { isObject, own } from "../values/index.ts";
 
 /** A process that follows a shelf, as it has noted itself. */
@@ -14,7 +15,7 @@ export interface Follower {
   /** Since when it is in force, by the follower's clock. */
   readonly since: string;
   /** The newest edition, where it was refused. */
-  readonly refused?: { readonly edition: number; readonly why: string } | undefined;
+  readonly refused?: RefusedEdition | undefined;
 }
 
 /** A note as somebody has written it; undefined for what is none. */
@@ -38,8 +39,12 @@ export function readFollower(text: string): Follower | undefined {
     environment: typeof environment === "string" ? environment.slice(0, 200) : undefined,
     edition: number(own(data, "edition")),
     since: word("since"),
-    ...(isObject(refused)
-      ? { refused: { edition: number(own(refused, "edition")), why: String(own(refused, "why") ?? "").slice(0, 500) } }
-      : {}),
+    ...(isObject(refused) ? { refused: readRefused(refused) } : {}),
   };
+}
+
+function readRefused(note: object): RefusedEdition {
+  const edition = own(note, "edition");
+  const why = String(own(note, "why") ?? "").slice(0, 500);
+  return Number.isSafeInteger(edition) ? { edition: edition as number, why } : { why };
 }

@@ -42,7 +42,15 @@ export {
 export { PinnedFlags, type ValuesOptions } from "./pinned.ts";
 export { errorsIn, putIntoForce } from "./put-into-force.ts";
 export { requireEnvironment } from "./require-environment.ts";
-export { DefinitionStore, type HistoryEntry, type Origin, opened, type ShelfOrigin, suspended } from "./store.ts";
+export {
+  DefinitionStore,
+  type HistoryEntry,
+  type Origin,
+  opened,
+  type RefusedEdition,
+  type ShelfOrigin,
+  suspended,
+} from "./store.ts";
 export { summariseProblems } from "./summary.ts";
 export { type FlagCounts, verdictCounter } from "./verdict-counter.ts";
 export {

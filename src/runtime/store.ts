@@ -23,7 +23,15 @@ export interface ShelfOrigin {
   /** When the shelf last said that this is its newest edition, by this machine's clock. */
   readonly confirmed: Date;
   /** The newest edition, where it was refused; the one in force goes on. */
-  readonly refused?: { readonly edition: number; readonly why: string } | undefined;
+  readonly refused?: RefusedEdition | undefined;
+}
+
+/** An edition that is not taken. */
+export interface RefusedEdition {
+  /** Its number, where its list can be read that far. */
+  readonly edition?: number | undefined;
+  /** Why, without a full stop at the end. */
+  readonly why: string;
 }
 
 /** A revision that has been in force. */

@@ -263,7 +263,10 @@ describe("an edition that is refused", () => {
       await commit(stand);
       await expect.poll(() => problems.length).toBeGreaterThan(0);
       await sleep(400);
-      expect(problems.map(({ message }) => message)).toEqual([expect.stringContaining(why)]);
+      // A number that cannot be read is not made up.
+      const isReadable = !why.startsWith("its list");
+      const called = isReadable ? `Edition ${(await payloadIn(stand.directory)).number}` : "The newest edition";
+      expect(problems.map(({ message }) => message)).toEqual([expect.stringContaining(`${called} is refused: ${why}`)]);
       expect(flags.revision).toBe(revision);
       expect(flags.origin).toMatchObject({ edition: 1, refused: { why: expect.stringContaining(why) } });
 
@@ -519,6 +522,9 @@ test("gauges of the program's own meter say which edition is in force, for how l
     "iudex.edition.age": [[expect.any(Number), attributes]],
     "iudex.edition.refused": [[0, attributes]],
   });
+  // What cannot be read cannot say its number, and must be noticed all the same.
+  await putList(directory, "{");
+  await expect.poll(() => read()["iudex.edition.refused"]).toEqual([[2, attributes]]);
   end();
   expect(read()).toEqual({ "iudex.edition": [], "iudex.edition.age": [], "iudex.edition.refused": [] });
 });

@@ -109,9 +109,13 @@ function renderFollowers(followers: readonly Follower[] | undefined, wanted: num
   const rows = table(followers.map((each) => rowOf(each)));
   const lines = followers.map((each, i) => {
     const row = each.edition < wanted ? paint.no(rows[i]!) : rows[i]!;
-    return `  ${row}${each.refused ? `\n    refused edition ${each.refused.edition}: ${printable(each.refused.why)}` : ""}`;
+    return `  ${row}${each.refused ? `\n    refused ${refusalOf(each.refused)}` : ""}`;
   });
   return [head, ...lines].join("\n");
+}
+
+function refusalOf({ edition, why }: NonNullable<Follower["refused"]>): string {
+  return `${edition === undefined ? "the newest edition" : `edition ${edition}`}: ${printable(why)}`;
 }
 
 function rowOf({ name, host, process, environment = "", edition, since }: Follower): string[] {

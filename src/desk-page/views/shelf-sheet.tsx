@@ -65,7 +65,8 @@ function Followers({ shelf: { called, editions, followers } }: { readonly shelf:
           <li key={id} class={edition < newest ? "fault" : ""}>
             <b>{name}</b> on {host} ({process}){environment && `, ${environment}`}: edition {edition},{" "}
             {distance(Date.parse(since) - Date.now())}
-            {refused && `; it refused edition ${refused.edition}: ${refused.why}`}
+            {refused &&
+              `; it refused ${refused.edition === undefined ? "the newest edition" : `edition ${refused.edition}`}: ${refused.why}`}
           </li>
         ))}
       </ul>

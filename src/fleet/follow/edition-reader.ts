@@ -1,5 +1,5 @@
 import { type FolderContent, judgeContent, type Loaded, readStored, type StoredFile } from "../../folder/index.ts";
-import type { ShelfOptions } from "../../runtime/index.ts";
+import type { RefusedEdition, ShelfOptions } from "../../runtime/index.ts";
 import { within } from "../deadline.ts";
 import { claimedNumber, type Edition, type EditionFile, payloadOf } from "../edition.ts";
 import { EditionFault, IncompleteFault, ShelfFault } from "../faults.ts";
@@ -31,7 +31,7 @@ export type Found = (
   | { readonly kind: "same" }
   | ({ readonly kind: "edition" } & ReadEdition)
   /** It is not to be taken: unsigned, older than what was seen, of another set. */
-  | { readonly kind: "refused"; readonly edition: number; readonly why: string }
+  | ({ readonly kind: "refused" } & RefusedEdition)
 ) & {
   /** How long the shelf asks not to be looked at, in milliseconds. */
   readonly wait?: number | undefined;
@@ -79,7 +79,8 @@ export class EditionReader {
       return { ...(await this.#found(looked, calledOff)), wait: looked.wait };
     } catch (error) {
       if (!(error instanceof EditionFault)) throw error;
-      return { kind: "refused", edition: claimedIn(looked), why: error.message, wait: looked?.wait };
+      const edition = looked?.kind === "list" ? claimedNumber(looked.text) : undefined;
+      return { kind: "refused", edition, why: error.message, wait: looked?.wait };
     }
   }
 
@@ -167,9 +168,4 @@ export class EditionReader {
       own.abort();
     }
   }
-}
-
-/** The number that an edition claims which is not taken; 0 where it cannot be read. */
-function claimedIn(looked: Looked | undefined): number {
-  return looked?.kind === "list" ? (claimedNumber(looked.text) ?? 0) : 0;
 }

@@ -6,12 +6,14 @@ import {
   type Feeding,
   LocalLayers,
   putIntoForce,
+  type RefusedEdition,
   type ShelfOptions,
   type ShelfOrigin,
   type StartedFeed,
   suspended,
 } from "../../runtime/index.ts";
 import { callingOff } from "../deadline.ts";
+import { calledEdition } from "../edition.ts";
 import { IncompleteFault, reasonOf, ShelfFault } from "../faults.ts";
 import type { Hearing, Place } from "../shelf.ts";
 import { Attendance } from "./attendance.ts";
@@ -197,10 +199,10 @@ export class ShelfFeed implements StartedFeed {
   }
 
   /** @param isTold whether it was told of already */
-  #refuse(edition: number, why: string, isTold = false): void {
-    if (!isTold) this.#tell(`Edition ${edition} is refused: ${why}.`);
+  #refuse(edition: number | undefined, why: string, isTold = false): void {
+    if (!isTold) this.#tell(`${calledEdition(edition)} is refused: ${why}.`);
     const { origin } = this.#feeding.store.state;
-    if (origin.kind === "shelf" && (origin.refused?.edition !== edition || origin.refused.why !== why))
+    if (origin.kind === "shelf" && !isSame(origin.refused, { edition, why }))
       this.#useOrigin({ ...origin, refused: { edition, why } });
     this.#attendance.say(this.#standing);
   }
@@ -252,4 +254,8 @@ export class ShelfFeed implements StartedFeed {
     const found = await lookAtFile(dirname(path), path.slice(dirname(path).length + 1)).catch(() => undefined);
     await this.#local.useFile(found === "gone" || !found ? undefined : { ...found, file: localOverridesFile });
   }
+}
+
+function isSame(one: RefusedEdition | undefined, other: RefusedEdition): boolean {
+  return one?.edition === other.edition && one?.why === other.why;
 }

@@ -1,5 +1,6 @@
 import { FlagsError, requireEnvironment, type ShelfOptions, summariseProblems } from "../../runtime/index.ts";
 import { endless } from "../deadline.ts";
+import { calledEdition } from "../edition.ts";
 import { reasonOf, ShelfFault } from "../faults.ts";
 import type { Place } from "../shelf.ts";
 import type { EditionReader, Found, ReadEdition } from "./edition-reader.ts";
@@ -58,7 +59,7 @@ async function lookedAt(reader: EditionReader): Promise<ReadEdition | string> {
     return error instanceof ShelfFault ? error.message : `The shelf cannot be read: ${reasonOf(error)}.`;
   }
   if (found.kind === "edition") return found;
-  if (found.kind === "refused") return `Edition ${found.edition} is refused: ${found.why}.`;
+  if (found.kind === "refused") return `${calledEdition(found.edition)} is refused: ${found.why}.`;
   return found.kind === "same" ? "The newest edition still cannot be used." : "The shelf holds no edition.";
 }
 

@@ -44,7 +44,7 @@ export class ShelfReader {
   async newest(): Promise<Found> {
     const found = await this.#reader.look(this.#never);
     if (found.kind === "edition") return { standing: found, base: found.edition.number, fault: undefined };
-    if (found.kind === "refused") return { standing: undefined, base: found.edition || undefined, fault: found.why };
+    if (found.kind === "refused") return { standing: undefined, base: found.edition, fault: found.why };
     return { standing: undefined, base: undefined, fault: undefined };
   }
 
