@@ -82,13 +82,12 @@ export class Listeners {
   }
 
   /**
-   * Tells of one answer whom it concerns: as a verdict, and for the audit where it was an override that decided.
+   * Tells of one answer that concerns somebody: as a verdict, and for the audit where it was an override that decided.
    *
    * @param clock gives the instant of the answer, in epoch milliseconds
    */
   tell(telling: Telling, clock: () => number, pass?: Pass): void {
-    const { outcome, set, context } = telling;
-    if (!this.concerns(outcome, set, context)) return;
+    const { outcome, set } = telling;
     if (this.#hearAudits && outcome.cause === "override") {
       const verdict = outcome.verdict(set.revision);
       this.audit({ kind: "overridden", verdict, pass: verdict.overriddenBy === "pass" ? pass : undefined });
@@ -102,8 +101,11 @@ export class Listeners {
     at: number,
     pass: Pass | undefined,
   ): (outcome: Outcome, asked: AskedBy) => void {
+    const { set, context } = pinned;
+    const clock = () => at;
     return (outcome, asked) => {
-      if (this.hearAnswers) this.tell({ ...pinned, outcome, asked }, () => at, pass);
+      if (this.hearAnswers && this.concerns(outcome, set, context))
+        this.tell({ ...pinned, outcome, asked }, clock, pass);
     };
   }
 
