@@ -1,4 +1,4 @@
-import { mkdtemp, readdir, rm } from "node:fs/promises";
+import { mkdtemp, readdir, rm, stat } from "node:fs/promises";
 import { hostname } from "node:os";
 import { join } from "node:path";
 
@@ -11,7 +11,7 @@ import { join } from "node:path";
  * @throws where no folder can be made
  */
 export async function makeOwnFolder(above: string, purpose: string): Promise<string> {
-  const prefix = `iudex-${purpose}-${hostname().replace(/[^\w.]/g, "_")}-`;
+  const prefix = `iudex-${purpose}-${hostname().replace(/[^a-zA-Z0-9.]/g, "_")}-`;
   await removeLeftBehind(above, prefix);
   return mkdtemp(join(above, `${prefix}${process.pid}-`));
 }
@@ -19,9 +19,20 @@ export async function makeOwnFolder(above: string, purpose: string): Promise<str
 async function removeLeftBehind(above: string, prefix: string): Promise<void> {
   for (const name of await readdir(above).catch(() => [])) {
     const [, id] = name.startsWith(prefix) ? (/^(\d+)-/.exec(name.slice(prefix.length)) ?? []) : [];
-    if (id !== undefined && !isAlive(Number(id)))
-      await rm(join(above, name), { recursive: true, force: true }).catch(() => {});
+    if (id === undefined) continue;
+    const path = join(above, name);
+    if (!(await isInUse(path, Number(id)))) await rm(path, { recursive: true, force: true }).catch(() => {});
   }
+}
+
+/** How far the clock of a file system and that of the process may be apart, in milliseconds. */
+const apart = 5_000;
+
+/** By a process that lives. Where it bears this one's number, an earlier one may have: in containers most bear 1. */
+async function isInUse(path: string, id: number): Promise<boolean> {
+  if (id !== process.pid) return isAlive(id);
+  const found = await stat(path).catch(() => undefined);
+  return found !== undefined && found.mtimeMs > Date.now() - process.uptime() * 1_000 - apart;
 }
 
 function isAlive(id: number): boolean {

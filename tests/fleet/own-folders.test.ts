@@ -1,6 +1,6 @@
 import { type ChildProcess, fork } from "node:child_process";
 import { once } from "node:events";
-import { mkdir, readdir, rm } from "node:fs/promises";
+import { mkdir, readdir, rm, utimes } from "node:fs/promises";
 import { join } from "node:path";
 import { followFlags } from "iudex";
 import { folderShelf, publishFolder } from "iudex/fleet";
@@ -47,6 +47,27 @@ test("what a killed process left behind is removed by the next one, and what a l
   expect(now).toContain(needed);
   expect(now).not.toContain(left[0]);
   expect(living.exitCode).toBe(null);
+});
+
+test("what an earlier process of this one's number left behind is removed, and what this one needs is not", async () => {
+  const { temporary, shelf } = await stand();
+  vi.stubEnv("TMPDIR", temporary);
+  onTestFinished(() => void vi.unstubAllEnvs());
+  const follow = async () => {
+    const flags = await followFlags(shelf, { environment: "production" });
+    onTestFinished(() => flags.close());
+  };
+  await follow();
+  const [needed] = await readdir(temporary);
+  // As in a container that was started anew.
+  const left = needed!.replace(/\w+$/, "before");
+  await mkdir(join(temporary, left));
+  await utimes(join(temporary, left), 1_700_000_000, 1_700_000_000);
+  await follow();
+  const now = await readdir(temporary);
+  expect(now).toHaveLength(2);
+  expect(now).toContain(needed);
+  expect(now).not.toContain(left);
 });
 
 test("editions come in although the machine has cleared its temporary files", async () => {
