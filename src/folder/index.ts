@@ -1,5 +1,6 @@
 // A folder of files: found, read, parsed, located, kept.
 
+export { removeAbandoned } from "./abandoned.ts";
 export { currentSignature, type FolderContent, FolderTools, putTextsAway } from "./content.ts";
 export { keyOf, knownKeyOf } from "./copy-file.ts";
 export { parseJson } from "./json.ts";

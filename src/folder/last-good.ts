@@ -1,8 +1,9 @@
 import { randomUUID } from "node:crypto";
 import { createReadStream } from "node:fs";
-import { mkdir, readdir, rename, rm, stat } from "node:fs/promises";
+import { mkdir, readdir, rename, rm } from "node:fs/promises";
 import { join } from "node:path";
 import type { ListRequest } from "../model/index.ts";
+import { removeAbandoned } from "./abandoned.ts";
 import { type FolderContent, FolderTools } from "./content.ts";
 import { CopyWriter, isSigned, keyOf, knownKeyOf, readCopyLines, readSealedLines } from "./copy-file.ts";
 import { judgeContent, type Loaded } from "./judge-content.ts";
@@ -78,6 +79,7 @@ export async function keepCopy(directory: string, content: FolderContent): Promi
   }
   await rename(aside, join(directory, `${stampOf(savedAt)}-${randomUUID().slice(0, 8)}${ending}`));
   await removeOld(directory, key);
+  await removeAbandoned(directory);
 }
 
 /** A list that can no longer be read as it was: the copy would not be of the set that is in force. */
@@ -111,24 +113,15 @@ async function* partsOf(path: string): AsyncGenerator<string> {
   }
 }
 
-/** Half-written files older than this were left by a process that died; younger ones may be another's work. */
-const abandonedAfter = 60_000;
-
 /** Only copies that are older than three good ones go: one that was tampered with makes no good one go. */
 async function removeOld(directory: string, key: Buffer): Promise<void> {
-  const names = await readdir(directory);
-  const copies = copiesIn(names).reverse();
+  const copies = copiesIn(await readdir(directory)).reverse();
   let good = 0;
-  const stale: string[] = [];
   for (const name of copies.length > mostCopies ? copies : []) {
-    if (good === mostCopies) stale.push(name);
-    else if (await isSigned(join(directory, name), key)) good++;
+    const path = join(directory, name);
+    if (good === mostCopies) await rm(path, { force: true });
+    else if (await isSigned(path, key)) good++;
   }
-  for (const name of names.filter((each) => each.endsWith(".tmp"))) {
-    const found = await stat(join(directory, name)).catch(() => undefined);
-    if (found && Date.now() - found.mtimeMs > abandonedAfter) stale.push(name);
-  }
-  for (const name of stale) await rm(join(directory, name), { force: true });
 }
 
 /** Copies in the order in which they were saved; one that bears a future date is none. */

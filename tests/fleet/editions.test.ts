@@ -13,7 +13,7 @@ import {
 } from "iudex/fleet";
 import { flattenedVerify, GeneralSign, importJWK } from "jose";
 import { describe, expect, onTestFinished, test } from "vitest";
-import { put, replace } from "../support/folders.ts";
+import { halfWritten, put, replace } from "../support/folders.ts";
 import { serve } from "../support/serve.ts";
 import { copiedDemo, holdFreight, keyPair, scratchFolder, set } from "../support/shelves.ts";
 import { collected, next, sleep } from "../support/waiting.ts";
@@ -308,6 +308,20 @@ test("a copy that somebody has changed on this machine is no copy", async () => 
   const [name] = (await readdir(join(lastGood, "files"))).sort();
   await writeFile(join(lastGood, "files", name!), "iudex: 1\n");
   await expect(followed(directory, { keys, lastGood })).rejects.toThrow(/it does not exist.*holds no copy/s);
+});
+
+test("what was left half-written beside the copies long ago is cleared, and not what somebody may be writing", async () => {
+  const { directory, shelf, folder } = await folderStand();
+  await publishFolder(shelf, { folder, by });
+  const lastGood = join(await scratchFolder(), "good");
+  await (await followed(directory, { lastGood })).close();
+  const { young, old } = await halfWritten(lastGood);
+  await holdFreight(folder, 125);
+  await publishFolder(shelf, { folder, by });
+  await (await followed(directory, { lastGood })).close();
+  const names = await readdir(lastGood);
+  expect(names).toContain(young);
+  expect(names).not.toContain(old);
 });
 
 test("keys rotate: two at once, and a function that gives those of the moment", async () => {

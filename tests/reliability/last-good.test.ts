@@ -4,7 +4,7 @@ import { readdir, readFile, rm, stat, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { followFlags } from "iudex";
 import { describe, expect, it, onTestFinished } from "vitest";
-import { folderWith, projectRoot, put } from "../support/folders.ts";
+import { folderWith, halfWritten, projectRoot, put } from "../support/folders.ts";
 import { kills } from "../support/runs.ts";
 import { next, sleep } from "../support/waiting.ts";
 
@@ -56,6 +56,18 @@ describe("the last good copy", () => {
     const flags = await followFlags(folder, { lastGood: kept, watch: false });
     expect(flags.value("a")).toBe(4);
     await flags.close();
+  });
+
+  it("clears what was left half-written long ago, and not what somebody may be writing", async () => {
+    const folder = await folderWith({ "a.yaml": set(1), "ids.txt": "A-17\n" });
+    const kept = join(folder, "../kept");
+    const keep = async () => (await followFlags(folder, { lastGood: kept, watch: false })).close();
+    await keep();
+    const { young, old } = await halfWritten(kept);
+    await keep();
+    const names = await readdir(kept);
+    expect(names).toContain(young);
+    expect(names).not.toContain(old);
   });
 
   it("is open to nobody but its owner", async () => {

@@ -1,4 +1,4 @@
-import { mkdir, mkdtemp, readFile, rm, writeFile } from "node:fs/promises";
+import { mkdir, mkdtemp, readFile, rm, utimes, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
@@ -32,4 +32,13 @@ export async function replace(file: string, from: string | RegExp, to: string): 
   const changed = text.replace(from, to);
   expect(changed).not.toBe(text);
   await writeFile(file, changed);
+}
+
+/** Puts two files into a directory that were being written aside: one a moment ago, one by a process that is no more. */
+export async function halfWritten(directory: string): Promise<{ readonly young: string; readonly old: string }> {
+  const [young, old] = [".young.tmp", ".old.tmp"];
+  for (const name of [young, old]) await writeFile(join(directory, name), "half a cop");
+  const anHourAgo = Date.now() / 1_000 - 3_600;
+  await utimes(join(directory, old), anHourAgo, anHourAgo);
+  return { young, old };
 }

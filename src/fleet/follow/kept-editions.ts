@@ -1,7 +1,7 @@
 import { createHmac, randomUUID, timingSafeEqual } from "node:crypto";
 import { mkdir, open, readFile, rename, rm } from "node:fs/promises";
 import { join } from "node:path";
-import { keyOf, knownKeyOf } from "../../folder/index.ts";
+import { keyOf, knownKeyOf, removeAbandoned } from "../../folder/index.ts";
 import { isObject, own } from "../../values/index.ts";
 import { type Edition, payloadOf, readPayload } from "../edition.ts";
 
@@ -52,6 +52,7 @@ export async function keepEditions(directory: string, kept: KeptEditions): Promi
     await file.close().catch(() => {});
     await rm(aside, { force: true });
   }
+  await removeAbandoned(directory);
 }
 
 /** What is kept; undefined where there is nothing that this folder has signed. */
