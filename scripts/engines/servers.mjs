@@ -1,6 +1,6 @@
 // Real servers on free ports of the loopback address, with their data in a temporary folder of their own.
 import { execFile, execFileSync, spawn } from "node:child_process";
-import { chownSync, existsSync, readdirSync, readFileSync } from "node:fs";
+import { chownSync, existsSync, readdirSync, readFileSync, rmSync } from "node:fs";
 import { mkdtemp, rm, writeFile } from "node:fs/promises";
 import { createConnection, createServer } from "node:net";
 import { tmpdir } from "node:os";
@@ -126,11 +126,12 @@ export async function startPostgres() {
   return Object.assign(server, { url });
 }
 
-/** What every cluster of this process is a copy of, left to whoever clears temporary files: making one takes seconds. */
+/** What every cluster of this process is a copy of, gone when it ends: making one takes seconds. */
 let emptyCluster;
 
 async function makeCluster(user) {
   const home = await homeOf("cluster");
+  process.once("exit", () => rmSync(home, { recursive: true, force: true }));
   if (user) chownSync(home, user.uid, user.gid);
   const data = join(home, "data");
   const quiet = ["--no-sync", "--no-instructions", "--auth=trust", "--username=postgres", "--encoding=UTF8"];
