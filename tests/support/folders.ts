@@ -34,11 +34,15 @@ export async function replace(file: string, from: string | RegExp, to: string): 
   await writeFile(file, changed);
 }
 
-/** Puts two files into a directory that were being written aside: one a moment ago, one by a process that is no more. */
+/**
+ * Puts into a directory what was being written aside: a moment ago, by a process that is no more, and what cannot be
+ * removed as a file is.
+ */
 export async function halfWritten(directory: string): Promise<{ readonly young: string; readonly old: string }> {
   const [young, old] = [".young.tmp", ".old.tmp"];
   for (const name of [young, old]) await writeFile(join(directory, name), "half a cop");
   const anHourAgo = Date.now() / 1_000 - 3_600;
-  await utimes(join(directory, old), anHourAgo, anHourAgo);
+  await mkdir(join(directory, ".stays.tmp"));
+  for (const name of [old, ".stays.tmp"]) await utimes(join(directory, name), anHourAgo, anHourAgo);
   return { young, old };
 }

@@ -1,5 +1,6 @@
 import type { Command } from "commander";
 import { type Follower, historyOfShelf, type Shelf, type ShelfEntry } from "../../fleet/index.ts";
+import type { RefusedEdition } from "../../runtime/index.ts";
 import { printable } from "../../values/index.ts";
 import type { Cli } from "../cli.ts";
 import { keySetFrom } from "../key.ts";
@@ -114,7 +115,7 @@ function renderFollowers(followers: readonly Follower[] | undefined, wanted: num
   return [head, ...lines].join("\n");
 }
 
-function refusalOf({ edition, why }: NonNullable<Follower["refused"]>): string {
+function refusalOf({ edition, why }: RefusedEdition): string {
   return `${edition === undefined ? "the newest edition" : `edition ${edition}`}: ${printable(why)}`;
 }
 
