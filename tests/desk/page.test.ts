@@ -377,6 +377,28 @@ describe.skipIf(!hasChromium)("anybody can use it", () => {
     }
   });
 
+  it("takes the focus into what opens before another key can be pressed, each time, and back when it is shut", async () => {
+    const { open } = await startDesk();
+    const { page } = await open("Ylva", { at: "#/flags/zone-fares?in=production" });
+    await page.getByRole("heading", { name: "zone-fares", level: 2 }).waitFor();
+    /** Where the focus is once a click is over, in the same turn. */
+    const focusAfter = (name: string) =>
+      page.getByRole("button", { name, exact: true }).evaluate(async (button: HTMLElement) => {
+        button.focus();
+        button.click();
+        for (let i = 0; i < 10; i++) await Promise.resolve();
+        return document.activeElement?.tagName;
+      });
+    const fields = { "Stop zone-fares": "INPUT", "Change rule “frequent travellers, one in ten”": "SELECT" };
+    for (const [opener, field] of Object.entries(fields))
+      for (const time of ["first", "second"]) {
+        expect([opener, time, await focusAfter(opener)]).toEqual([opener, time, field]);
+        await page.keyboard.press("Escape");
+        const back = await page.evaluate(() => document.activeElement?.tagName);
+        expect([opener, time, back]).toEqual([opener, time, "BUTTON"]);
+      }
+  });
+
   it("changes and writes a share by keyboard alone", async () => {
     const { open, folder } = await startDesk();
     const { page } = await open("Ylva", { at: "#/flags/zone-fares?in=production" });

@@ -66,6 +66,9 @@ export async function accessibilityFaults(page: Page): Promise<string[]> {
 function axeFaults(page: Page, options: object): Promise<string[]> {
   return page.evaluate(async (which) => {
     const { axe } = globalThis as unknown as { axe: Axe };
+    // A colour that is on its way to another is neither; a transition that is broken off has come to its end too.
+    const transitions = document.getAnimations().filter((animation) => animation instanceof CSSTransition);
+    await Promise.allSettled(transitions.map(({ finished }) => finished));
     const { violations } = await axe.run({ resultTypes: ["violations"], ...which });
     return violations.flatMap(({ id, nodes }) =>
       nodes.map((node) => `${id}: ${String(node.target)} ${node.failureSummary}`),

@@ -3,6 +3,7 @@ import { useState } from "preact/hooks";
 import type { Change } from "../../desk/index.ts";
 import { addChange, type NotTaken } from "../definitions/draft.ts";
 import { FaultWords } from "./fault-words.tsx";
+import { useFocus } from "./use-focus.ts";
 
 interface ChangeFormProps {
   /** What the button that takes it into the draft says. */
@@ -56,9 +57,15 @@ interface OpeningProps {
 /** A button that opens what it is about in its place. */
 export function Opening({ label, long, children }: OpeningProps) {
   const [isOpen, setOpen] = useState(false);
-  if (isOpen) return <>{children(() => setOpen(false))}</>;
+  const { opener, opened } = useFocus<HTMLButtonElement, HTMLDivElement>(isOpen);
+  if (isOpen)
+    return (
+      <div ref={opened} tabIndex={-1} class="opened">
+        {children(() => setOpen(false))}
+      </div>
+    );
   return (
-    <button type="button" class="quiet" aria-label={long ?? label} onClick={() => setOpen(true)}>
+    <button ref={opener} type="button" class="quiet" aria-label={long ?? label} onClick={() => setOpen(true)}>
       {label}
     </button>
   );

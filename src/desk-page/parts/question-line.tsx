@@ -1,6 +1,6 @@
 import { useSignal } from "@preact/signals";
 import type { ComponentChildren } from "preact";
-import { useEffect, useRef } from "preact/hooks";
+import { useLayoutEffect, useRef } from "preact/hooks";
 import { now } from "../asking/clock.ts";
 import { nameOfPerson } from "../asking/person.ts";
 import type { Circumstances, Question, Shown } from "../asking/question.ts";
@@ -13,6 +13,7 @@ import { ForPanel } from "./question/for-panel.tsx";
 import { InPanel } from "./question/in-panel.tsx";
 import { ShowPanel, shownWords } from "./question/show-panel.tsx";
 import { showMoment, zoneOf } from "./times.ts";
+import { focusFirst } from "./use-focus.ts";
 
 /** Keeps a word and the comma behind it together: a word joiner. */
 const joined = "\u2060";
@@ -35,9 +36,7 @@ export function QuestionLine() {
     open.value = undefined;
     if (last) document.getElementById(`word-${last.of}-${last.word}`)?.focus();
   };
-  useEffect(() => {
-    panel.current?.querySelector<HTMLElement>("input:not([type=hidden]), select, button, a")?.focus();
-  }, [open.value]);
+  useLayoutEffect(() => focusFirst(panel.current), [open.value]);
   const word = (of: Open["of"], name: Word, text: string) => (
     <WordButton
       id={`word-${of}-${name}`}

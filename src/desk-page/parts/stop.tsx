@@ -4,6 +4,7 @@ import { question } from "../asking/question-now.ts";
 import { post } from "../service/ask.ts";
 import { unrecorded } from "../service/session.ts";
 import { WhereField } from "./fields.tsx";
+import { useFocus } from "./use-focus.ts";
 
 /** What came of asking the desk to do something. */
 type Doing =
@@ -19,9 +20,10 @@ export function StopFlag({ flag }: { readonly flag: string }) {
   const [doing, setDoing] = useState<Doing>(ready);
   const note = useRef<HTMLInputElement>(null);
   const [where, setWhere] = useState<string>(question.value.asked.environment ?? "");
+  const { opener, opened } = useFocus<HTMLButtonElement, HTMLFormElement>(isOpen);
   if (!isOpen)
     return (
-      <button type="button" class="stopping" onClick={() => setOpen(true)}>
+      <button ref={opener} type="button" class="stopping" onClick={() => setOpen(true)}>
         Stop {flag}
       </button>
     );
@@ -39,9 +41,14 @@ export function StopFlag({ flag }: { readonly flag: string }) {
     }
   };
   return (
-    <form class="stop-form" onSubmit={stop} onKeyDown={(event) => event.key === "Escape" && setOpen(false)}>
+    <form
+      ref={opened}
+      class="stop-form"
+      onSubmit={stop}
+      onKeyDown={(event) => event.key === "Escape" && setOpen(false)}
+    >
       <label>
-        Why? <input ref={note} type="text" name="why" required autocomplete="off" autofocus />
+        Why? <input ref={note} type="text" name="why" required autocomplete="off" />
       </label>
       <WhereField where={where} all="everywhere" set={setWhere} />
       <button type="submit" class="stopping" disabled={doing.state === "doing"}>

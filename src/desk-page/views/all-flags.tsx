@@ -30,7 +30,7 @@ export function AllFlags({ set, shown }: { readonly set: ReadSet; readonly shown
   const total = indexOf(set.definitions!).flags.length;
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      const isTyping = event.target instanceof HTMLInputElement || event.target instanceof HTMLSelectElement;
+      const isTyping = (event.target as Element).matches("input, select, textarea");
       if (event.key !== "/" || isTyping) return;
       event.preventDefault();
       search.current?.focus();
