@@ -1,6 +1,6 @@
 import { createHmac, type Hmac, randomBytes, randomUUID, timingSafeEqual } from "node:crypto";
 import { createReadStream } from "node:fs";
-import { type FileHandle, link, open, readFile, rm, stat } from "node:fs/promises";
+import { type FileHandle, link, mkdir, open, readFile, rename, rm, stat } from "node:fs/promises";
 import { join } from "node:path";
 
 const keyFile = "key";
@@ -95,6 +95,34 @@ export class CopyWriter {
   async close(): Promise<void> {
     await this.#file.close();
   }
+}
+
+/**
+ * Writes a copy aside, signed and flushed, and renames it to its name: it is there whole or not at all.
+ *
+ * @returns the key by which it is signed
+ */
+export async function writeCopyFile(
+  directory: string,
+  name: string,
+  write: (writer: CopyWriter) => Promise<void>,
+): Promise<Buffer> {
+  // Copies are never more open than their sources: lists of ids are in them.
+  await mkdir(directory, { recursive: true, mode: 0o700 });
+  const key = await keyOf(directory);
+  const aside = join(directory, `.${randomUUID()}.tmp`);
+  const writer = await CopyWriter.open(aside, key);
+  try {
+    await write(writer);
+    await writer.finish();
+  } catch (error) {
+    await rm(aside, { force: true });
+    throw error;
+  } finally {
+    await writer.close();
+  }
+  await rename(aside, join(directory, name));
+  return key;
 }
 
 /** Whether a copy is whole, and signed by this key. It is read a piece at a time. */

@@ -1,28 +1,28 @@
 import { randomUUID } from "node:crypto";
-import { createReadStream } from "node:fs";
-import { mkdir, readdir, rename, rm } from "node:fs/promises";
+import { readdir, rm } from "node:fs/promises";
 import { join } from "node:path";
-import type { ListRequest } from "../model/index.ts";
+import { IdSet } from "../ids/index.ts";
+import type { Definitions, ListRequest } from "../model/index.ts";
 import { removeAbandoned } from "./abandoned.ts";
 import { type FolderContent, FolderTools } from "./content.ts";
-import { CopyWriter, isSigned, keyOf, knownKeyOf, readCopyLines, readSealedLines } from "./copy-file.ts";
-import { judgeContent, type Loaded } from "./judge-content.ts";
+import { type CopyWriter, isSigned, knownKeyOf, readCopyLines, readSealedLines, writeCopyFile } from "./copy-file.ts";
+import { judgeContent } from "./judge-content.ts";
+import { type KeptSuspensions, loadSuspensions, suspendedText } from "./kept-suspensions.ts";
 import { type KeptText, kept, type ParsedBefore, parsedOf, parser } from "./kept-text.ts";
 import { type LoadedList, listKey } from "./lists.ts";
 import { LoadedFile } from "./loaded-file.ts";
-import { packIds, resultOf } from "./packed-list.ts";
-import type { FolderScan, FoundFile } from "./scan.ts";
+import { type FolderScan, type FoundFile, suspendedFile } from "./scan.ts";
 import { readSource } from "./text-reader.ts";
 
 /** Copies that are kept; the oldest go. */
 const mostCopies = 3;
 
 /** The shape of a copy; one of another shape is passed over, and left to whoever wrote it. */
-const copyVersion = 4;
+const copyVersion = 5;
 const ending = `.v${copyVersion}.copy`;
 
-/** Texts of lists are kept in parts of so many bytes. */
-const partBytes = 262_144;
+/** So many ids of a list stand in one line. */
+const idsInLine = 1_000;
 
 /** The first line of a copy; each of the others holds a part of it. */
 interface CopyHead {
@@ -35,55 +35,61 @@ interface CopyHead {
 type CopyLine =
   | ({ readonly file: string } & KeptText)
   | { readonly suspended: string }
-  | { readonly list: ListRequest }
-  | { readonly part: string }
+  | { readonly list: ListRequest; readonly digest: string }
+  | { readonly ids: readonly string[] }
   | { readonly schema: string; readonly data: unknown };
 
 interface Copy {
   readonly savedAt: string;
   readonly files: Readonly<Record<string, KeptText>>;
-  readonly suspended: string | undefined;
-  readonly lists: readonly { readonly request: ListRequest; readonly text: string }[];
+  readonly suspended: string;
+  readonly lists: readonly KeptList[];
   readonly schemas: readonly (readonly [file: string, data: unknown])[];
 }
 
+interface KeptList {
+  readonly request: ListRequest;
+  readonly digest: string;
+  readonly ids: string[];
+}
+
+/** The newest good copy of a set. */
 export interface KeptCopy {
-  readonly loaded: Loaded;
+  readonly definitions: Definitions;
   readonly file: string;
   readonly savedAt: string;
 }
 
+/** What is kept for a start at which the files cannot be used. */
+export interface Kept {
+  readonly copy: KeptCopy | undefined;
+  /** What was suspended last; undefined where it is not known. */
+  readonly suspended: KeptSuspensions | undefined;
+}
+
 /**
- * Keeps a copy of a good set: written aside, signed, flushed, renamed. A process that dies while writing leaves at worst
- * a file that nobody reads. Nothing large is worked on at once, so that a service goes on answering.
+ * Keeps a copy of what is in force, from memory: the files may have changed meanwhile. A process that dies while writing
+ * leaves at worst a file that nobody reads. Nothing large is worked on at once, so that a service goes on answering.
+ *
+ * @param suspensions those that are in force with it, whatever its own file says or cannot say
  */
-export async function keepCopy(directory: string, content: FolderContent): Promise<void> {
-  // Copies are never more open than their sources: lists of ids are in them.
-  await mkdir(directory, { recursive: true, mode: 0o700 });
-  const key = await keyOf(directory);
+export async function keepCopy(
+  directory: string,
+  content: FolderContent,
+  suspensions: Definitions["suspensions"],
+): Promise<void> {
   const savedAt = new Date().toISOString();
-  const aside = join(directory, `.${randomUUID()}.tmp`);
-  const writer = await CopyWriter.open(aside, key);
-  try {
+  const name = `${stampOf(savedAt)}-${randomUUID().slice(0, 8)}${ending}`;
+  const key = await writeCopyFile(directory, name, async (writer) => {
     await writer.line({ copy: copyVersion, savedAt, parser } satisfies CopyHead);
     for (const line of definitionLines(content)) await writer.line(line);
     await writer.seal();
-    for await (const line of otherLines(content)) await writer.line(line);
-    await writer.finish();
-  } catch (error) {
-    await rm(aside, { force: true });
-    if (error === listGone) return;
-    throw error;
-  } finally {
-    await writer.close();
-  }
-  await rename(aside, join(directory, `${stampOf(savedAt)}-${randomUUID().slice(0, 8)}${ending}`));
+    await writer.line({ suspended: suspendedText(suspensions) } satisfies CopyLine);
+    await writeOthers(writer, content);
+  });
   await removeOld(directory, key);
   await removeAbandoned(directory);
 }
-
-/** A list that can no longer be read as it was: the copy would not be of the set that is in force. */
-const listGone = new Error("a list has gone");
 
 function* definitionLines({ scan, files }: FolderContent): Generator<CopyLine> {
   for (const { file } of scan.definitions) {
@@ -92,25 +98,24 @@ function* definitionLines({ scan, files }: FolderContent): Generator<CopyLine> {
   }
 }
 
-async function* otherLines({ scan, files, lists, schemas }: FolderContent): AsyncGenerator<CopyLine> {
-  if (scan.suspended) yield { suspended: files.get(scan.suspended.file)!.text };
-  for (const [file, schema] of schemas) if (!schema.fault) yield { schema: file, data: schema.data };
-  for (const { request, path } of lists.values()) {
-    if (path === undefined) throw listGone;
-    yield { list: request };
-    for await (const part of partsOf(path)) yield { part };
+async function writeOthers(writer: CopyWriter, { lists, schemas }: FolderContent): Promise<void> {
+  const write = (line: CopyLine) => writer.line(line);
+  for (const [file, schema] of schemas) if (!schema.fault) await write({ schema: file, data: schema.data });
+  for (const { request, result } of lists.values()) {
+    if (result.fault) continue;
+    await write({ list: request, digest: result.digest });
+    for (const ids of inLines(result.ids)) await write({ ids });
   }
 }
 
-async function* partsOf(path: string): AsyncGenerator<string> {
-  const decoder = new TextDecoder("utf-8", { fatal: true });
-  try {
-    for await (const bytes of createReadStream(path, { highWaterMark: partBytes }))
-      yield decoder.decode(bytes as Buffer, { stream: true });
-    yield decoder.decode();
-  } catch {
-    throw listGone;
+function* inLines(all: Iterable<string>): Generator<string[]> {
+  let ids: string[] = [];
+  for (const id of all) {
+    if (ids.push(id) < idsInLine) continue;
+    yield ids;
+    ids = [];
   }
+  if (ids.length > 0) yield ids;
 }
 
 /** Only copies that are older than three good ones go: one that was tampered with makes no good one go. */
@@ -134,12 +139,18 @@ function stampOf(savedAt: string): string {
   return savedAt.replace(/[-:.]/g, "");
 }
 
-/** The newest copy that is whole, signed and still good; undefined if there is none. */
-export async function loadCopy(directory: string): Promise<KeptCopy | undefined> {
+/** The newest copy that is whole, signed and still good, and what was suspended last; where that is lost, what was then. */
+export async function loadKept(directory: string): Promise<Kept> {
+  const copy = await loadCopy(directory);
+  const withCopy = copy && { suspensions: copy.definitions.suspensions, savedAt: copy.savedAt };
+  return { copy, suspended: (await loadSuspensions(directory)) ?? withCopy };
+}
+
+async function loadCopy(directory: string): Promise<KeptCopy | undefined> {
   for (const { path, key } of await copiesOf(directory)) {
     const copy = (await isSigned(path, key)) ? copyIn(await readCopyLines(path).catch(() => [])) : undefined;
-    const loaded = copy && (await judgeContent(await contentOf(copy)));
-    if (loaded?.definitions) return { loaded, file: path, savedAt: copy!.savedAt };
+    const definitions = copy && (await judgeContent(await contentOf(copy))).definitions;
+    if (definitions) return { definitions, file: path, savedAt: copy.savedAt };
   }
   return undefined;
 }
@@ -173,14 +184,14 @@ function copyIn(lines: readonly unknown[]): Copy | undefined {
   if (head?.copy !== copyVersion || new Date(head.savedAt) > new Date()) return undefined;
   const files: Record<string, KeptText> = {};
   const isOfOurs = head.parser === parser;
-  const lists: { readonly request: ListRequest; text: string }[] = [];
+  const lists: KeptList[] = [];
   const schemas: [string, unknown][] = [];
-  let suspended: string | undefined;
+  let suspended = "";
   for (const line of rest) {
     if ("file" in line) files[line.file] = { text: line.text, parsed: isOfOurs ? line.parsed : undefined };
     else if ("suspended" in line) suspended = line.suspended;
-    else if ("list" in line) lists.push({ request: line.list, text: "" });
-    else if ("part" in line) lists.at(-1)!.text += line.part;
+    else if ("list" in line) lists.push({ request: line.list, digest: line.digest, ids: [] });
+    else if ("ids" in line) for (const id of line.ids) lists.at(-1)!.ids.push(id);
     else if ("schema" in line) schemas.push([line.schema, line.data]);
   }
   return { savedAt: head.savedAt, files, suspended, lists, schemas };
@@ -189,28 +200,26 @@ function copyIn(lines: readonly unknown[]): Copy | undefined {
 async function contentOf(copy: Copy): Promise<FolderContent> {
   const found = (file: string): FoundFile => ({ file, path: "", stamp: "copy", size: 0, changed: 0 });
   const definitions = Object.keys(copy.files).map(found);
-  const suspended = copy.suspended === undefined ? undefined : found("suspended.yaml");
+  const suspended = found(suspendedFile);
   const scan: FolderScan = {
     root: "",
     definitions,
     suspended,
-    suspendedIsGone: suspended === undefined,
+    suspendedIsGone: false,
     localOverrides: undefined,
     directories: [],
     problems: [],
   };
-  const texts: Readonly<Record<string, KeptText>> = {
-    ...copy.files,
-    ...(copy.suspended === undefined ? {} : { "suspended.yaml": { text: copy.suspended } }),
-  };
+  const texts: Readonly<Record<string, KeptText>> = { ...copy.files, [suspendedFile]: { text: copy.suspended } };
   const files = new Map<string, LoadedFile>();
-  for (const each of [...definitions, ...(suspended ? [suspended] : [])]) {
+  for (const each of [...definitions, suspended]) {
     const known = texts[each.file]!;
     files.set(each.file, LoadedFile.of(each, known.text, parsedOf(known) ?? (await readSource(each.file, known.text))));
   }
   const lists = new Map<string, LoadedList>();
-  for (const { request, text } of copy.lists) {
-    lists.set(listKey(request), { request, result: resultOf(packIds(text, request)), stamp: "copy", path: undefined });
+  for (const { request, digest, ids } of copy.lists) {
+    const result = { ids: IdSet.from(ids), digest };
+    lists.set(listKey(request), { request, result, stamp: "copy", path: undefined });
   }
   const schemas = new Map(copy.schemas.map(([file, data]) => [file, { data }]));
   return { scan, files, lists, schemas, signature: "copy", tools: new FolderTools() };

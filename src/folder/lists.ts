@@ -1,16 +1,16 @@
 import { realpath, stat } from "node:fs/promises";
 import { isAbsolute, resolve, sep } from "node:path";
-import type { ListRequest, ListResult } from "../model/index.ts";
+import type { ListRequest } from "../model/index.ts";
 import type { Fault } from "../problems/index.ts";
 import { limits } from "../values/index.ts";
 import type { Aside } from "./aside.ts";
-import { resultOf } from "./packed-list.ts";
+import { type ReadList, resultOf } from "./packed-list.ts";
 import { coarse } from "./scan.ts";
 
 /** A list that has been read, with what tells whether it must be read again. */
 export interface LoadedList {
   readonly request: ListRequest;
-  readonly result: ListResult;
+  readonly result: ReadList;
   /** Real path and stamp; undefined where there is no file. */
   readonly stamp: string | undefined;
   /** The real path; undefined where there is no file. */
@@ -55,12 +55,12 @@ export async function loadList(
 }
 
 /** A fault that is still the same is one and the same object, so that nothing is judged again for it. */
-function keptFault({ fault }: { readonly fault: Fault }, before: LoadedList | undefined): ListResult {
+function keptFault({ fault }: { readonly fault: Fault }, before: LoadedList | undefined): ReadList {
   const earlier = before?.result;
   return earlier?.fault && JSON.stringify(earlier.fault) === JSON.stringify(fault) ? earlier : { fault };
 }
 
-function sameIds(one: ListResult, other: ListResult): boolean {
+function sameIds(one: ReadList, other: ReadList): boolean {
   return "digest" in one && "digest" in other && one.digest === other.digest;
 }
 

@@ -1,6 +1,6 @@
 import { createHash } from "node:crypto";
 import { IdSet, type PackedIds } from "../ids/index.ts";
-import { type ListRequest, type ListResult, piecesOfIds } from "../model/index.ts";
+import { type ListRequest, piecesOfIds } from "../model/index.ts";
 import type { Fault } from "../problems/index.ts";
 import { nearest, sentenceList } from "../values/index.ts";
 import { csvParser } from "./rarely.ts";
@@ -21,6 +21,11 @@ export type PackedList =
       readonly failed: boolean;
     };
 
+/** What a list says: a `ListResult` whose ids can be gone through. */
+export type ReadList =
+  | { readonly ids: IdSet; readonly digest: string; readonly fault?: undefined }
+  | { readonly fault: Fault };
+
 /** Reads a list file: its ids, and their digest. */
 export async function readPackedList({ path, request }: ListJob): Promise<PackedList> {
   const text = await readText(path);
@@ -30,7 +35,7 @@ export async function readPackedList({ path, request }: ListJob): Promise<Packed
 }
 
 /** What a packed list says, unpacked. */
-export function resultOf(list: PackedList): ListResult {
+export function resultOf(list: PackedList): ReadList {
   return "fault" in list ? { fault: list.fault } : { ids: IdSet.unpack(list.packed), digest: list.digest };
 }
 

@@ -1,6 +1,6 @@
 import { type PackedTexts, TextTable } from "./text-table.ts";
 import { type PackedWords, WordTable } from "./word-table.ts";
-import { readInteger, readUuid } from "./words.ts";
+import { integerText, readInteger, readUuid, uuidText } from "./words.ts";
 
 interface Parts {
   readonly size: number;
@@ -115,6 +115,14 @@ export class IdSet implements IdLookup {
   /** All of them, where they are few: at most 2,000. */
   few(): readonly string[] | undefined {
     return this.#small && this.size <= fewIds ? [...this.#small] : undefined;
+  }
+
+  /** Each of them once, in no order that means anything. */
+  *[Symbol.iterator](): Generator<string> {
+    if (this.#small) yield* this.#small;
+    if (this.#integers) yield* this.#integers.texts(integerText);
+    if (this.#uuids) yield* this.#uuids.texts(uuidText);
+    if (this.#texts) yield* this.#texts.texts();
   }
 
   /** Whether the id is one of them. */

@@ -5,6 +5,9 @@ const load = 0.7;
 /** Texts of so many characters and more have their length in four units behind this mark, instead of in one. */
 const long = 255;
 
+/** Units that are handed to one call. */
+const unitsAtOnce = 4_096;
+
 /** A position takes at most so many bits of a slot. */
 const mostBits = 31;
 
@@ -73,6 +76,26 @@ export class TextTable {
 
   has(text: string): boolean {
     return this.#slots[this.#find(text, murmur3(text))] !== 0;
+  }
+
+  /** The texts in it one by one. */
+  *texts(): Generator<string> {
+    for (let at = 1; at < this.#used; ) {
+      let length = this.#units[at++]!;
+      if (length === long) {
+        length = 0;
+        for (let shift = 0; shift < 32; shift += 8) length |= this.#units[at++]! << shift;
+      }
+      yield this.#textAt(at, length);
+      at += length;
+    }
+  }
+
+  #textAt(start: number, length: number): string {
+    let text = "";
+    for (let at = start; at < start + length; at += unitsAtOnce)
+      text += String.fromCharCode(...this.#units.subarray(at, Math.min(at + unitsAtOnce, start + length)));
+    return text;
   }
 
   #append(text: string): void {

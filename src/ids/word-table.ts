@@ -61,6 +61,12 @@ export class WordTable {
     return this.#isZero() ? this.#hasZero : this.#matches(this.#find());
   }
 
+  /** The keys in it one by one, each as text. */
+  *texts(textOf: (keys: Uint32Array, at: number) => string): Generator<string> {
+    if (this.#hasZero) yield textOf(new Uint32Array(this.#width), 0);
+    for (let at = 0; at < this.#keys.length; at += this.#width) if (!this.#isEmpty(at)) yield textOf(this.#keys, at);
+  }
+
   #isZero(): boolean {
     return words[0] === 0 && words[1] === 0 && (this.#width === 2 || (words[2] === 0 && words[3] === 0));
   }

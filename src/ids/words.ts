@@ -16,6 +16,18 @@ export function readInteger(id: string): boolean {
   return true;
 }
 
+/** The text of an integer that was read. */
+export function integerText(keys: Uint32Array, at: number): string {
+  return String(keys[at]! + keys[at + 1]! * 4294967296);
+}
+
+/** The text of a UUID that was read. */
+export function uuidText(keys: Uint32Array, at: number): string {
+  const digits = [0, 1, 2, 3].map((word) => keys[at + word]!.toString(16).padStart(8, "0")).join("");
+  const parts = [digits.slice(0, 8), digits.slice(8, 12), digits.slice(12, 16), digits.slice(16, 20), digits.slice(20)];
+  return parts.join("-");
+}
+
 /** Values of the characters 0-9 and a-f; 255 for every other below 128. */
 const hexDigits = new Uint8Array(128).fill(255);
 for (let i = 0; i < 16; i++) hexDigits[i.toString(16).charCodeAt(0)] = i;

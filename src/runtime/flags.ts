@@ -15,7 +15,7 @@ import { Passes } from "./passes.ts";
 import { PinnedFlags, type ValuesOptions } from "./pinned.ts";
 import { safeClock } from "./safe-clock.ts";
 import { Scopes } from "./scope.ts";
-import { StandingOverrides } from "./standing-overrides.ts";
+import { letsLocalOverrides, StandingOverrides } from "./standing-overrides.ts";
 import { type DefinitionStore, goneBack, type HistoryEntry, type Origin, remembered, type State } from "./store.ts";
 import { summarise } from "./summary.ts";
 import { noSuchFlag, UnknownFlags } from "./unknown-flags.ts";
@@ -101,7 +101,7 @@ export class Flags<C = undefined> {
 
   /** Whether the environment lets a developer override flags on the spot (`local-overrides`). */
   get allowsLocalOverrides(): boolean {
-    return this.#environmentSource?.["local-overrides"] === true;
+    return letsLocalOverrides(this.#set);
   }
 
   /** Whether the environment is one in which no local override may ever count (`protected`). */

@@ -3,6 +3,7 @@ import {
   type FolderContent,
   judgeContent,
   keepCopy,
+  keepSuspensions,
   type Loaded,
   type LoadedFile,
   putTextsAway,
@@ -17,7 +18,7 @@ import type { StartedFeed } from "./followable.ts";
 import { LocalLayers } from "./local-layers.ts";
 import type { FlagsOptions } from "./options.ts";
 import { errorsIn, putIntoForce } from "./put-into-force.ts";
-import { type State, suspended } from "./store.ts";
+import { type State, sameSuspensions, suspended } from "./store.ts";
 import { summariseProblems } from "./summary.ts";
 import { FolderWatcher, usualTimes } from "./watcher.ts";
 
@@ -42,6 +43,9 @@ export class FolderFeed implements StartedFeed {
   /** The stamp of the `suspended.yaml` that was read last, on its own or with the rest. */
   #suspendedStamp: string | undefined;
   #keeping: Promise<void> = Promise.resolve();
+  /** What was suspended when it was kept last; not known where that failed. */
+  #suspendedKept: Definitions["suspensions"] | undefined;
+  #keepingSuspended: Promise<void> = Promise.resolve();
   #closed = false;
 
   /** @param notes what there is to say of the opening */
@@ -75,12 +79,14 @@ export class FolderFeed implements StartedFeed {
     this.#local.useVariable(this.#options.overrides);
     await this.#local.useFile(this.#content.scan.localOverrides);
     await this.#watcher?.start();
-    if (this.#loaded.definitions) this.#settle(this.#loaded);
+    if (this.#loaded.suspensions) this.#settleSuspended();
+    if (this.#loaded.definitions) this.#settle(this.#loaded.content);
   }
 
   async close(): Promise<void> {
     this.#closed = true;
     await this.#watcher?.close();
+    await this.#keepingSuspended;
     await this.#keeping;
     this.#content.tools.aside.close();
   }
@@ -107,7 +113,9 @@ export class FolderFeed implements StartedFeed {
 
   #suspend(suspensions: Definitions["suspensions"]): void {
     const next = suspended(this.#state, suspensions);
-    if (next !== this.#state) this.#feeding.advance(next, compareSets(this.#state.inForce, next.inForce));
+    if (next === this.#state) return;
+    this.#feeding.advance(next, compareSets(this.#state.inForce, next.inForce));
+    this.#settleSuspended();
   }
 
   /** Parsing takes the longest, so it begins before it is certain that the writers are done. */
@@ -122,10 +130,12 @@ export class FolderFeed implements StartedFeed {
       const content = await readFolder(this.#folder, before, { ahead: this.#ahead, restless, good: this.#good });
       this.#ahead = undefined;
       if (this.#closed) return;
-      await this.#local.useFile(content.scan.localOverrides);
-      if (content.signature === before.signature) return;
-      this.#content = content;
-      if (!holdsTheSame(content, before)) await this.#take(await judgeContent(content), looks);
+      if (content.signature !== before.signature) {
+        this.#content = content;
+        if (!holdsTheSame(content, before)) await this.#take(await judgeContent(content), looks);
+      }
+      // A folder that is away says nothing of them, nor of anything else.
+      if (content.scan.root !== undefined && !this.#closed) await this.#local.useFile(content.scan.localOverrides);
     } catch (error) {
       this.#feeding.report(`Reading “${this.#folder}” failed: ${messageOf(error)}`);
     }
@@ -145,30 +155,48 @@ export class FolderFeed implements StartedFeed {
       isClosed: () => this.#closed,
     });
     if (outcome === "closed") return;
+    if (loaded.suspensions) this.#settleSuspended();
     if (outcome === "taken") {
       this.#good = loaded.content;
-      this.#settle(loaded);
+      this.#settle(loaded.content);
     }
     // Which of the two was newer is not known; the file tells.
     if (this.#suspendedLooks !== looks) await this.#lookAtSuspended();
   }
 
   /** What came into force is kept as a copy, one after the other; its texts are then put away. */
-  #settle({ content, suspensions }: Loaded): void {
+  #settle(content: FolderContent): void {
     this.#keeping = this.#keeping.then(async () => {
-      if (suspensions !== undefined) await this.#keep(content);
+      await this.#keep("copy of the definitions", (directory) =>
+        keepCopy(directory, content, this.#state.files.suspensions),
+      );
       putTextsAway(content);
     });
   }
 
-  /** A copy that cannot be kept is a problem, not a failure. */
-  async #keep(content: FolderContent): Promise<void> {
+  /** What is suspended is kept for itself as soon as it changes, whatever the rest of the files is like. */
+  #settleSuspended(): void {
+    const { suspensions } = this.#state.files;
+    if (this.#suspendedKept && sameSuspensions(suspensions, this.#suspendedKept)) return;
+    this.#suspendedKept = suspensions;
+    this.#keepingSuspended = this.#keepingSuspended.then(async () => {
+      const isKept = await this.#keep("note of what is suspended", (directory) =>
+        keepSuspensions(directory, suspensions),
+      );
+      if (!isKept) this.#suspendedKept = undefined;
+    });
+  }
+
+  /** What cannot be kept is a problem, not a failure. */
+  async #keep(what: string, keep: (directory: string) => Promise<void>): Promise<boolean> {
     const { lastGood } = this.#options;
-    if (lastGood === undefined) return;
+    if (lastGood === undefined) return true;
     try {
-      await keepCopy(lastGood, content);
+      await keep(lastGood);
+      return true;
     } catch (error) {
-      this.#feeding.report(`No copy of the definitions could be kept in “${lastGood}”: ${messageOf(error)}`);
+      this.#feeding.report(`No ${what} could be kept in “${lastGood}”: ${messageOf(error)}`);
+      return false;
     }
   }
 }

@@ -1,4 +1,4 @@
-import { judgeContent, type Loaded, loadCopy, parsedBefore, readFolder, settleRevision } from "../folder/index.ts";
+import { judgeContent, type Loaded, loadKept, parsedBefore, readFolder, settleRevision } from "../folder/index.ts";
 import type { Definitions } from "../model/index.ts";
 import { FlagsError } from "./errors.ts";
 import { Flags } from "./flags.ts";
@@ -65,24 +65,25 @@ interface Start {
   readonly notes: readonly string[];
 }
 
-/** The files, or the newest kept copy; suspensions that cannot be read are those of the copy. */
+/** The files, or the newest kept copy; suspensions that cannot be read are those that were kept last. */
 async function startingPoint<C>(folder: string, loaded: Loaded, options: FlagsOptions<C>): Promise<Start> {
   const { definitions, suspensions } = loaded;
   const isWhole = definitions !== undefined && suspensions !== undefined;
-  const kept = isWhole || options.lastGood === undefined ? undefined : await loadCopy(options.lastGood);
-  const copy = kept?.loaded.definitions;
+  const kept = isWhole || options.lastGood === undefined ? undefined : await loadKept(options.lastGood);
+  // The files' own suspensions hold even while the rest of them is broken.
+  const inForce = suspensions ?? kept?.suspended?.suspensions;
+  const suspended = (set: Definitions) => (inForce ? withSuspensions(set, inForce) : set);
   if (definitions) {
-    const set = isWhole || !copy ? definitions : withSuspensions(definitions, copy.suspensions);
+    const set = suspended(definitions);
     await settleRevision(set, loaded.content.tools.memory);
-    const notes =
-      isWhole || !copy ? [] : [`The suspensions cannot be read, so those of ${kept!.savedAt} are in force.`];
+    const notes = kept?.suspended
+      ? [`The suspensions cannot be read, so those of ${kept.suspended.savedAt} are in force.`]
+      : [];
     return { definitions: set, origin: { kind: "files", folder }, notes };
   }
   const faults = loaded.problems.filter((p) => p.severity === "error");
-  if (!copy) throw new FlagsError(`The definitions in “${folder}” cannot be used.`, faults);
-  const { file, savedAt } = kept!;
+  if (!kept?.copy) throw new FlagsError(`The definitions in “${folder}” cannot be used.`, faults);
+  const { file, savedAt } = kept.copy;
   const note = `The files cannot be used, so the copy of ${savedAt} is in force: ${summariseProblems(faults)}`;
-  // The files' own suspensions hold even while the rest of them is broken.
-  const set = suspensions === undefined ? copy : withSuspensions(copy, suspensions);
-  return { definitions: set, origin: { kind: "last-good", file, savedAt }, notes: [note] };
+  return { definitions: suspended(kept.copy.definitions), origin: { kind: "last-good", file, savedAt }, notes: [note] };
 }

@@ -23,15 +23,13 @@ export class LocalLayers {
   /** @param found undefined where there is no such file */
   async useFile(found: FoundFile | undefined): Promise<void> {
     const { overrides, report } = this.#feeding;
-    if (!this.#feeding.allowsLocalOverrides()) {
-      overrides.useLocalFile(new Map());
-      if (found && !this.#leftAlone)
-        report(`${localOverridesFile} is left alone: this environment has no local-overrides.`);
-      this.#leftAlone = found !== undefined;
-      return;
-    }
     const { values, problems }: LocalOverrides = await readLocalOverrides(found);
     if (values) overrides.useLocalFile(values);
-    if (problems.length > 0) report(`${localOverridesFile} cannot be used: ${summariseProblems(problems)}`, problems);
+    const isLeftAlone = found !== undefined && !this.#feeding.allowsLocalOverrides();
+    if (isLeftAlone && !this.#leftAlone)
+      report(`${localOverridesFile} is left alone: this environment has no local-overrides.`);
+    this.#leftAlone = isLeftAlone;
+    if (problems.length > 0 && !isLeftAlone)
+      report(`${localOverridesFile} cannot be used: ${summariseProblems(problems)}`, problems);
   }
 }

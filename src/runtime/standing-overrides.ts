@@ -42,11 +42,12 @@ export class StandingOverrides {
     this.#settleLayers();
   }
 
+  /** What the local file says; it counts while the environment of the set in force lets it. */
   useLocalFile(values: ReadonlyMap<string, unknown>): void {
     const isSame = canonicalJson([...values]) === canonicalJson([...this.#localFile]);
     this.#localFile = values;
     this.#settleLayers();
-    if (!isSame) this.#changed();
+    if (!isSame && letsLocalOverrides(this.#set)) this.#changed();
   }
 
   /** Puts overrides on for a block; the function given back takes them off again. */
@@ -82,7 +83,8 @@ export class StandingOverrides {
   }
 
   #settleLayers(): void {
-    const layers = new Map([...this.#text(this.#variable, "variable"), ...this.#text(this.#localFile, "local-file")]);
+    const local = letsLocalOverrides(this.#set) ? this.#localFile : new Map<string, unknown>();
+    const layers = new Map([...this.#text(this.#variable, "variable"), ...this.#text(local, "local-file")]);
     this.#layers = layers.size > 0 ? layers : undefined;
     this.#settle();
   }
@@ -108,6 +110,11 @@ export class StandingOverrides {
     }
     return outcomes.size > 0 ? outcomes : undefined;
   }
+}
+
+/** Whether a developer may override flags on the spot in the environment that a set was compiled for. */
+export function letsLocalOverrides({ definitions, environment }: FlagSet): boolean {
+  return definitions.environments.get(environment ?? "")?.source["local-overrides"] === true;
 }
 
 /** Later maps win. */

@@ -109,7 +109,7 @@ export function withSuspensions(definitions: Definitions, suspensions: Suspensio
   return new DefinitionSet(definitions).withSuspensions(suspensions);
 }
 
-function sameSuspensions(one: Suspensions, other: Suspensions): boolean {
+export function sameSuspensions(one: Suspensions, other: Suspensions): boolean {
   if (one === other) return true;
   return one.size === other.size && [...one].every(([name, each]) => isSame(each, other.get(name)));
 }

@@ -1,4 +1,4 @@
-import { writeFile } from "node:fs/promises";
+import { rename, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { type FlagsOptions, followFlags, type PassKey, signPass, variant } from "iudex";
 import { CompactSign, exportJWK, generateKeyPair, generateSecret, importJWK } from "jose";
@@ -71,6 +71,31 @@ describe("the local file", () => {
     expect(flags.verdict("minutes")).toMatchObject({ value: 99, overriddenBy: "local-file" });
     await writeFile(join(folder, "overrides.local.yaml"), local.replace("99", "100"));
     await expect.poll(() => flags.value("minutes")).toBe(100);
+  });
+
+  it("stays while the whole folder is away, as everything does", async () => {
+    const { folder, flags } = await opened({}, { "overrides.local.yaml": local });
+    const rejected = next(flags, "rejected");
+    await rename(folder, `${folder}-away`);
+    await rejected;
+    expect(flags.value("minutes")).toBe(99);
+    await rm(join(`${folder}-away`, "overrides.local.yaml"));
+    await rename(`${folder}-away`, folder);
+    await expect.poll(() => flags.value("minutes")).not.toBe(99);
+  });
+
+  it("counts no longer, or again, as soon as the environment says so", async () => {
+    const { folder, flags } = await opened({}, { "overrides.local.yaml": local });
+    const problems = collected(flags, "problem");
+    const values: unknown[] = [];
+    flags.on("change", () => values.push(flags.value("minutes")));
+    await put(folder, "a.yaml", set.replace("local-overrides: true", "local-overrides: false"));
+    await expect.poll(() => values).toEqual([15]);
+    await expect.poll(() => problems.map((p) => p.message)).toEqual([expect.stringContaining("is left alone")]);
+    await put(folder, "a.yaml", set);
+    await expect.poll(() => values).toEqual([15, 99]);
+    flags.goBackTo(flags.history[1]!.revision);
+    expect(flags.value("minutes")).toBe(15);
   });
 
   it("is left alone elsewhere", async () => {

@@ -1,6 +1,6 @@
 import { execFileSync } from "node:child_process";
 import { writeFileSync } from "node:fs";
-import { rename, rm, symlink, writeFile } from "node:fs/promises";
+import { readFile, rename, rm, symlink, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { defineCatalogue, FlagsError, followFlags, variant, yesNo } from "iudex";
 import { flagsFrom } from "iudex/testing";
@@ -19,7 +19,7 @@ const stop = "iudex: 1\nsuspended: { minutes: { note: gale } }\n";
 
 async function opened(files: Record<string, string>, options: object = {}) {
   const folder = await folderWith(files);
-  const flags = await followFlags(folder, { watch: { quiet: 20, sweep: 100 } as never, ...options });
+  const flags = await followFlags(folder, { watch: { quiet: 20, poll: 100 }, ...options });
   onTestFinished(() => flags.close());
   return { folder, flags };
 }
@@ -74,11 +74,11 @@ describe("an emergency stop", () => {
         {},
         {
           ...feeding,
-          // Asked when everything has been read and found at rest, and nothing of it has been looked into.
-          allowsLocalOverrides: () => {
+          // Asked for when everything has been read and found at rest, and nothing of it has been put into force.
+          get store() {
             if (armed) writeFileSync(join(folder, "suspended.yaml"), stop);
             armed = false;
-            return false;
+            return store;
           },
         },
       );
@@ -111,6 +111,42 @@ describe("an emergency stop", () => {
     onTestFinished(() => again.close());
     expect(again.origin.kind).toBe("last-good");
     expect(again.verdict("minutes").cause).toBe("suspended");
+  });
+
+  it("outlives a restart where it was made, or ended, while the other files were broken", async () => {
+    const { folder } = await opened({ "a.yaml": set(1) });
+    const lastGood = join(folder, "..", "kept");
+    const restarted = async () => {
+      const flags = await followFlags(folder, { lastGood, watch: { quiet: 20, poll: 100 } });
+      onTestFinished(() => flags.close());
+      return flags;
+    };
+    const first = await restarted();
+    await put(folder, "a.yaml", "iudex: 1\nflags: [");
+    await put(folder, "suspended.yaml", stop);
+    await expect.poll(() => first.verdict("minutes").cause).toBe("suspended");
+    await first.close();
+    await rename(folder, `${folder}-away`);
+    const second = await restarted();
+    expect(second.verdict("minutes").cause).toBe("suspended");
+    await rename(`${folder}-away`, folder);
+    await rm(join(folder, "suspended.yaml"));
+    await expect.poll(() => second.verdict("minutes").cause).toBe("otherwise");
+    await second.close();
+    await rename(folder, `${folder}-away`);
+    expect((await restarted()).verdict("minutes").cause).toBe("otherwise");
+  });
+
+  it("is that of the copy where what was noted since was tampered with", async () => {
+    const { folder } = await opened({ "a.yaml": set(1), "suspended.yaml": stop });
+    const lastGood = join(folder, "..", "kept");
+    await (await followFlags(folder, { lastGood, watch: false })).close();
+    const note = join(lastGood, "suspended.v1.kept");
+    await writeFile(note, (await readFile(note, "utf8")).replace("minutes", "hours"));
+    await rename(folder, `${folder}-away`);
+    const again = await followFlags(folder, { lastGood, watch: false });
+    expect(again.verdict("minutes").cause).toBe("suspended");
+    await again.close();
   });
 });
 

@@ -30,6 +30,7 @@ describe("sets of ids", () => {
       const asked = ids.flatMap((id) => [id, `${id}0`, id.slice(1), id.toUpperCase(), `0${id}`, ""]);
       for (const each of [set, handedOver]) {
         expect(each.size).toBe(plain.size);
+        expect([...each].sort()).toEqual([...plain].sort());
         expect(asked.filter((id) => each.has(id) !== plain.has(id))).toEqual([]);
       }
     }
@@ -40,6 +41,7 @@ describe("sets of ids", () => {
     const long = ["x", "é", "ø😀"].flatMap((letter) => lengths.map((length) => letter.repeat(length)));
     const set = IdSet.from([...Array.from({ length: 25_000 }, (_, i) => `A-${i}`), ...long]);
     expect(long.filter((id) => !set.has(id))).toEqual([]);
+    expect(new Set([...set].slice(25_000))).toEqual(new Set(long));
     const others = long
       .flatMap((id) => [`${id}x`, `${id.slice(0, -1)}y`, id.slice(0, -1)])
       .filter((id) => !long.includes(id));

@@ -1,12 +1,13 @@
 import { fork, spawn } from "node:child_process";
 import { createHmac } from "node:crypto";
-import { readdir, readFile, rm, stat, writeFile } from "node:fs/promises";
+import { writeFileSync } from "node:fs";
+import { readdir, readFile, rename, rm, stat, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { followFlags } from "iudex";
 import { describe, expect, it, onTestFinished } from "vitest";
 import { folderWith, halfWritten, projectRoot, put } from "../support/folders.ts";
 import { kills } from "../support/runs.ts";
-import { next, sleep } from "../support/waiting.ts";
+import { collected, next, sleep } from "../support/waiting.ts";
 
 const set = (n: number) =>
   `iudex: 1\ncohorts: { c: { of: id, file: ids.txt } }\nflags:\n  a: { safe: ${n}, about: ${"x".repeat(20_000)} }\n  b: { safe: false, provided: cohort:c, otherwise: true }\n`;
@@ -70,6 +71,42 @@ describe("the last good copy", () => {
     expect(names).not.toContain(old);
   });
 
+  it("is of what is in force, whatever its files say by the time it is written", async () => {
+    const folder = await folderWith({ "a.yaml": set(1), "ids.txt": "A-17\n" });
+    const kept = join(folder, "../kept");
+    const first = await followFlags(folder, { lastGood: kept, watch: { quiet: 20 } });
+    await expect.poll(async () => (await readdir(kept)).filter((name) => name.endsWith(".copy"))).toHaveLength(1);
+    // Nothing at all in a list is an error, so a copy with it would be of no use.
+    first.on("change", () => writeFileSync(join(folder, "ids.txt"), ""));
+    const [changed, rejected] = [next(first, "change"), next(first, "rejected")];
+    await writeFile(join(folder, "ids.txt"), "A-18\n");
+    await Promise.all([changed, rejected]);
+    await first.close();
+    const again = await followFlags(folder, { lastGood: kept, watch: false });
+    expect(again.origin.kind).toBe("last-good");
+    expect([again.value("b", { id: "A-17" }), again.value("b", { id: "A-18" })]).toEqual([false, true]);
+    await again.close();
+  });
+
+  it("is kept while nobody can tell what is suspended, with what was", async () => {
+    const folder = await folderWith({
+      "a.yaml": set(1),
+      "ids.txt": "A-17\n",
+      "suspended.yaml": "iudex: 1\nsuspended: { b: {} }\n",
+    });
+    const kept = join(folder, "../kept");
+    const first = await followFlags(folder, { lastGood: kept, watch: { quiet: 20 } });
+    const changed = next(first, "change");
+    await writeFile(join(folder, "suspended.yaml"), "");
+    await writeFile(join(folder, "a.yaml"), set(2));
+    await changed;
+    await first.close();
+    await rename(folder, `${folder}-away`);
+    const again = await followFlags(folder, { lastGood: kept, watch: false });
+    expect([again.value("a"), again.verdict("b", { id: "A-17" }).cause]).toEqual([2, "suspended"]);
+    await again.close();
+  });
+
   it("is open to nobody but its owner", async () => {
     const folder = await folderWith({ "a.yaml": set(1), "ids.txt": "A-17\n" });
     const kept = join(folder, "../deep/kept");
@@ -77,7 +114,8 @@ describe("the last good copy", () => {
     const modes = async (path: string) => ((await stat(path)).mode & 0o777).toString(8);
     for (const path of [join(folder, "../deep"), kept]) expect(await modes(path)).toBe("700");
     const names = await readdir(kept);
-    expect(names).toHaveLength(2);
+    // The key, the copy, and the note of what is suspended.
+    expect(names).toHaveLength(3);
     for (const name of names) expect(await modes(join(kept, name))).toBe("600");
   });
 
@@ -192,10 +230,13 @@ flags:
     const folder = await folderWith({ "a.yaml": set(1), "ids.txt": "A-17\n" });
     await writeFile(join(folder, "../file"), "");
     const flags = await followFlags(folder, { lastGood: join(folder, "../file/kept"), watch: false });
-    const problem = next(flags, "problem");
+    const problems = collected(flags, "problem");
     expect(flags.value("a")).toBe(1);
-    expect((await problem).message).toContain("No copy of the definitions could be kept");
     await flags.close();
+    expect(problems.map(({ message }) => message.split(" in “")[0])).toEqual([
+      "No note of what is suspended could be kept",
+      "No copy of the definitions could be kept",
+    ]);
   });
 
   const deaths = kills(30);
