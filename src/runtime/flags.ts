@@ -241,7 +241,7 @@ export class Flags<C = undefined> {
   /** Overrides flags inside one asynchronous scope only. What does not fit is refused and reported; `strict` throws. */
   withOverrides<T>(values: CodeOverrides<C>, work: () => T): T {
     const outer = this.#scopes.current?.overrides ?? [];
-    const overrides = new Map([...outer, ...this.#fromCode(values)]);
+    const overrides = [...outer, this.#fromCode(values)];
     return this.#scopes.run({ overrides }, work);
   }
 

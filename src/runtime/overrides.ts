@@ -1,7 +1,19 @@
 import type { OverrideLayer } from "../judge/index.ts";
 import { Outcome } from "../judge/index.ts";
 import type { Definitions, FlagDefinition } from "../model/index.ts";
-import { deepFreeze, didYouMean, sameData, sentenceList, show, valueTypeOf } from "../values/index.ts";
+import { pointer } from "../problems/index.ts";
+import {
+  copyData,
+  deepFreeze,
+  didYouMean,
+  findNotPlain,
+  limits,
+  type PlainFault,
+  sameData,
+  sentenceList,
+  show,
+  valueTypeOf,
+} from "../values/index.ts";
 import { Written } from "./override-variable.ts";
 
 /** What an override says of one flag: a variant by its name, or a value. */
@@ -75,9 +87,21 @@ function resolveOne(flag: FlagDefinition, given: OverrideValue, layer: OverrideL
   if (flag.variants && name === undefined) {
     return `${show(given.value)} is the value of none of its variants (${sentenceList([...flag.variants.keys()])})`;
   }
+  const notPlain = findNotPlain(given.value);
+  if (notPlain) return notData(notPlain);
   const fault = flag.schemaFault?.(given.value);
   if (fault !== undefined) return `${show(given.value)} does not keep its schema: ${fault}`;
   return make(flag, deepFreeze(given.value), name, layer);
+}
+
+function notData({ path, fault }: PlainFault): string {
+  const kinds = {
+    kind: "no plain data",
+    number: "a number that is not finite",
+    depth: `nested deeper than ${limits.depth}, or in a circle`,
+  };
+  const place = fault === "depth" || path.length === 0 ? "" : ` at ${pointer(path)}`;
+  return `what it gives is ${kinds[fault]}${place}`;
 }
 
 function make(flag: FlagDefinition, value: unknown, variantName: string | undefined, layer: OverrideLayer): Outcome {
@@ -92,12 +116,12 @@ export function textLayerValue(name: string, value: unknown, definitions: Defini
   return { value: flag?.type === "text" ? value.asText : value.asData };
 }
 
-/** Overrides handed over in code. */
+/** Overrides handed over in code. Data is copied: whoever made it may change it, and it is held against sets to come. */
 export function fromCode(values: Readonly<Record<string, unknown>>): OverrideMap {
   return new Map(
     Object.entries(values).map(([name, value]) => [
       name,
-      value instanceof Variant ? { variant: value.name } : { value },
+      value instanceof Variant ? { variant: value.name } : { value: findNotPlain(value) ? value : copyData(value) },
     ]),
   );
 }

@@ -3,7 +3,8 @@ import type { OverrideMap } from "./overrides.ts";
 
 /** What holds inside one asynchronous scope. */
 export interface Scope {
-  readonly overrides?: OverrideMap | undefined;
+  /** The outermost first. */
+  readonly overrides?: readonly OverrideMap[] | undefined;
   readonly pinned?: unknown;
 }
 

@@ -2,6 +2,8 @@ import type { FlagSet, Outcome, OverrideLayer, Overrides } from "../judge/index.
 import { canonicalJson } from "../values/index.ts";
 import { type CheckValue, type OverrideMap, resolveOverrides, textLayerValue } from "./overrides.ts";
 
+type Outcomes = ReadonlyMap<string, Outcome>;
+
 /**
  * The overrides of a process, weakest first: the variable, the local file, then those in code. They are held against
  * the set whenever it or they change, so that asking costs nothing while there are none.
@@ -16,12 +18,12 @@ export class StandingOverrides {
   #variable: ReadonlyMap<string, unknown> = new Map();
   #localFile: ReadonlyMap<string, unknown> = new Map();
   #blocks: readonly OverrideMap[] = [];
-  #layers: ReadonlyMap<string, Outcome> | undefined;
+  #layers: Outcomes | undefined;
   /** Refusals that have been reported for this set; the same override is held against it again and again. */
   readonly #told = new Set<string>();
   /** Counts how often anything changed. */
   #settled = 0;
-  readonly #scoped = new WeakMap<OverrideMap, { readonly since: number; readonly overrides: Overrides }>();
+  readonly #scoped = new WeakMap<readonly OverrideMap[], { readonly since: number; readonly overrides: Overrides }>();
 
   constructor(set: FlagSet, check: CheckValue, told: { refused(message: string): void; changed(): void }) {
     this.#set = set;
@@ -64,7 +66,10 @@ export class StandingOverrides {
   }
 
   /** The overrides of a question inside a scope, or with a pass: those of the process with these on top. */
-  with(scope: OverrideMap | undefined, pass: ReadonlyMap<string, unknown> | undefined): Overrides | undefined {
+  with(
+    scope: readonly OverrideMap[] | undefined,
+    pass: ReadonlyMap<string, unknown> | undefined,
+  ): Overrides | undefined {
     if (!scope && !pass) return this.current;
     if (!scope || pass) return this.#together(scope, pass);
     // Inside one scope the same is asked again and again; it changes only when the set or the other layers do.
@@ -75,40 +80,44 @@ export class StandingOverrides {
     return overrides;
   }
 
-  #together(scope: OverrideMap | undefined, pass: ReadonlyMap<string, unknown> | undefined): Overrides {
-    const code = merged([...this.#blocks, ...(scope ? [scope] : [])]);
-    const layers = new Map(this.#layers ?? []);
-    for (const [name, outcome] of pass ? this.#text(pass, "pass") : []) layers.set(name, outcome);
-    return { code: this.#resolve(code, "code"), layers };
+  #together(scope: readonly OverrideMap[] | undefined, pass: ReadonlyMap<string, unknown> | undefined): Overrides {
+    return {
+      code: together([this.current?.code, this.#code(scope ?? [])]),
+      layers: together([this.#layers, pass && this.#text(pass, "pass")]),
+    };
   }
 
   #settleLayers(): void {
-    const local = letsLocalOverrides(this.#set) ? this.#localFile : new Map<string, unknown>();
-    const layers = new Map([...this.#text(this.#variable, "variable"), ...this.#text(local, "local-file")]);
-    this.#layers = layers.size > 0 ? layers : undefined;
+    const local = letsLocalOverrides(this.#set) ? this.#text(this.#localFile, "local-file") : undefined;
+    this.#layers = together([this.#text(this.#variable, "variable"), local]);
     this.#settle();
   }
 
   #settle(): void {
     this.#settled++;
-    const code = this.#resolve(merged(this.#blocks), "code");
+    const code = this.#code(this.#blocks);
     this.current = code || this.#layers ? { code, layers: this.#layers } : undefined;
   }
 
-  #text(values: ReadonlyMap<string, unknown>, layer: OverrideLayer): ReadonlyMap<string, Outcome> {
-    const { definitions } = this.#set;
-    const overrides = new Map([...values].map(([name, value]) => [name, textLayerValue(name, value, definitions)]));
-    return this.#resolve(overrides, layer) ?? new Map();
+  /** Each is held against the set for itself: one that is refused leaves those below it in force. */
+  #code(maps: readonly OverrideMap[]): Outcomes | undefined {
+    return together(maps.map((map) => this.#resolve(map, "code")));
   }
 
-  #resolve(overrides: OverrideMap, layer: OverrideLayer): ReadonlyMap<string, Outcome> | undefined {
+  #text(values: ReadonlyMap<string, unknown>, layer: OverrideLayer): Outcomes {
+    const { definitions } = this.#set;
+    const overrides = new Map([...values].map(([name, value]) => [name, textLayerValue(name, value, definitions)]));
+    return this.#resolve(overrides, layer);
+  }
+
+  #resolve(overrides: OverrideMap, layer: OverrideLayer): Outcomes {
     const { outcomes, refused } = resolveOverrides(overrides, layer, this.#set.definitions, this.#check);
     for (const message of refused) {
       if (this.#told.has(message) || this.#told.size > 1_000) continue;
       this.#told.add(message);
       this.#refused(message);
     }
-    return outcomes.size > 0 ? outcomes : undefined;
+    return outcomes;
   }
 }
 
@@ -117,7 +126,8 @@ export function letsLocalOverrides({ definitions, environment }: FlagSet): boole
   return definitions.environments.get(environment ?? "")?.source["local-overrides"] === true;
 }
 
-/** Later maps win. */
-function merged(maps: readonly OverrideMap[]): OverrideMap {
-  return new Map(maps.flatMap((map) => [...map]));
+/** All of them in one, of which later ones win; undefined where there is nothing. */
+function together(maps: readonly (Outcomes | undefined)[]): Outcomes | undefined {
+  const all = maps.filter((map) => map !== undefined && map.size > 0);
+  return all.length > 1 ? new Map(all.flatMap((map) => [...map!])) : all[0];
 }

@@ -143,6 +143,41 @@ describe("in code", () => {
     ]);
   });
 
+  it("that is refused leaves those below it in force", async () => {
+    const { flags } = await opened();
+    flags.override({ minutes: 1, storm: true });
+    flags.override({ minutes: "long" });
+    expect(flags.value("minutes")).toBe(1);
+    const inside = () => [flags.value("minutes"), flags.value("storm")];
+    expect(flags.withOverrides({ minutes: 2 }, () => flags.withOverrides({ minutes: [], storm: 0 }, inside))).toEqual([
+      2,
+      true,
+    ]);
+  });
+
+  it("gives a copy of the data that it was made of, and refuses what is none", async () => {
+    const { flags } = await opened();
+    const problems = collected(flags, "problem");
+    const lanes = { lanes: 4, names: ["left"] };
+    flags.override({ gates: lanes });
+    lanes.lanes = 5;
+    lanes.names.push("right");
+    expect(flags.value("gates")).toEqual({ lanes: 4, names: ["left"] });
+    const circle: { inner?: object } = {};
+    circle.inner = circle;
+    for (const bad of [{ lanes: [1, () => 2] }, { lanes: Number.NaN }, circle, new (class Gates {})()])
+      flags.override({ gates: bad });
+    expect(flags.value("gates")).toEqual({ lanes: 4, names: ["left"] });
+    expect(
+      problems.map(({ message }) => message.replace("The override of “gates” is refused: what it gives is ", "")),
+    ).toEqual([
+      "no plain data at /lanes/1.",
+      "a number that is not finite at /lanes.",
+      "nested deeper than 32, or in a circle.",
+      "no plain data.",
+    ]);
+  });
+
   it("stays inside its asynchronous scope, also side by side", async () => {
     const { flags } = await opened();
     const seen = await Promise.all(
