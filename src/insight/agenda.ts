@@ -142,8 +142,9 @@ function reviewEntries({ name, source }: FlagDefinition): AgendaEntry[] {
   ];
 }
 
-/** Every change of a dated window; of one that recurs by its hours only the next. */
-function windowEntries({ name, window, hours }: WindowDefinition, now: number, flags: string[]): AgendaEntry[] {
+/** Every change of a dated window from an instant on; of one that recurs by its hours only the first. */
+function windowEntries({ name, window, hours }: WindowDefinition, first: number, flags: string[]): AgendaEntry[] {
+  const before = first - 1;
   const { from, zone } = window.parts;
   const entry = (at: number): AgendaEntry => {
     const open = window.isOpen(at);
@@ -160,11 +161,11 @@ function windowEntries({ name, window, hours }: WindowDefinition, now: number, f
     };
   };
   if (hours !== undefined) {
-    const next = window.nextChange(now);
+    const next = window.nextChange(before);
     return next === undefined ? [] : [entry(next)];
   }
-  const entries = from !== undefined && from >= now && window.isOpen(from) ? [entry(from)] : [];
-  let at = Math.max(now, from ?? now);
+  const entries = from !== undefined && from >= first && window.isOpen(from) ? [entry(from)] : [];
+  let at = Math.max(before, from ?? before);
   for (let i = 0; i < mostChanges; i++) {
     const next = window.nextChange(at);
     if (next === undefined) break;

@@ -63,7 +63,7 @@ export function outlookOf(definitions: Definitions, at: number): Outlook {
   const entries = agenda.from(at);
   const byFlag = new Map<string, AgendaEntry>();
   for (const entry of entries) {
-    if (entry.kind === "review") continue;
+    if (!isToCome(entry, at)) continue;
     for (const flag of entry.part === "flag" ? [entry.name] : entry.flags)
       if (!byFlag.has(flag)) byFlag.set(flag, entry);
   }
@@ -87,6 +87,11 @@ function agendaOf(definitions: Definitions): Signal<Agenda | undefined> {
   return agenda;
 }
 
-function nextOf({ entries }: Outlook): number {
-  return entries.find(({ kind }) => kind !== "review")?.at ?? Number.POSITIVE_INFINITY;
+function nextOf({ from, entries }: Outlook): number {
+  return entries.find((entry) => isToCome(entry, from))?.at ?? Number.POSITIVE_INFINITY;
+}
+
+/** What comes about at the very instant is so by then. */
+function isToCome({ kind, at }: AgendaEntry, from: number): boolean {
+  return kind !== "review" && at > from;
 }
