@@ -1,7 +1,7 @@
 import { sha256 } from "@noble/hashes/sha2.js";
 import { bytesToHex, utf8ToBytes } from "@noble/hashes/utils.js";
 import { printPath } from "../language/index.ts";
-import { canonicalJson, showRange } from "../values/index.ts";
+import { canonicalJson, canonicalJsonWith, showRange } from "../values/index.ts";
 import type { NodeKind } from "./node.ts";
 import type { AttributeDefinition, CohortDefinition, Definitions, FlagDefinition, WindowDefinition } from "./types.ts";
 
@@ -206,5 +206,5 @@ function canonicalAttribute(a: AttributeDefinition): string {
 /** Variants keep their order: an override by plain value names the first one that is equal. */
 export function canonicalFlag({ source, defaults, variants }: FlagDefinition): string {
   const by = source.by ?? defaults.by;
-  return canonicalJson({ ...source, by, zone: defaults.zone, variants: variants && [...variants] });
+  return canonicalJsonWith(source, { by, zone: defaults.zone, variants: variants && [...variants] });
 }

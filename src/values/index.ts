@@ -2,6 +2,7 @@
 export { type Answer, type AnswerWord, answerWord, FALSE, opposite, TRUE, UNDECIDED, yes } from "./answer.ts";
 export {
   canonicalJson,
+  canonicalJsonWith,
   copyData,
   type Data,
   deepFreeze,
