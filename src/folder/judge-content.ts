@@ -42,13 +42,15 @@ export async function judgeContent(
   }
   const broken = scan.definitions.length - documents.length;
   const suspended = scan.suspended && files.get(scan.suspended.file);
+  const isText = suspended && (suspended.parsed.data !== undefined || suspended.parsed.faults.length === 0);
   const { schemaPort } =
     content.schemas.size > 0 || hasSchemas(documents, tools) ? await import("./json-schemas.ts") : none;
   const reading = await inSlices(
     readInSteps(documents, {
       lists: (request: ListRequest) => content.lists.get(listKey(request))!.result,
       schemas: schemaPort?.(content.schemas),
-      suspended: suspended?.document,
+      // Of a text that cannot be read it is enough to say why.
+      suspended: isText ? suspended.document : undefined,
       incomplete: incomplete || broken > 0,
       memory: tools.memory,
     }),

@@ -84,6 +84,22 @@ describe("iudex suspend and reinstate", () => {
     );
   });
 
+  it.each([
+    ["cut off", "iudex: 1\nsuspended: { storm-mode", "line 2: This is not valid YAML"],
+    ["emptied", "", "line 1: Expected an object with “iudex” and “suspended”, found nothing"],
+    ["something else", "- storm-mode\n", "line 1: Expected an object with “iudex” and “suspended”, found a list"],
+  ])("do not say that a flag runs where their file is %s, and nobody can tell", async (_, written, why) => {
+    const { folder } = await demoRepository();
+    await put(folder, "suspended.yaml", written);
+    const { code, err } = await iudex("reinstate", "storm-mode", "--yes", "--flags", folder);
+    expect([code, err]).toEqual([2, expect.stringContaining(why)]);
+    expect(err).toContain("running programs go on with what was");
+    expect(await text(folder, "suspended.yaml")).toBe(written);
+    const { out } = await iudex("check", "--json", "--flags", folder);
+    const { problems } = JSON.parse(out) as { problems: { file: string }[] };
+    expect(problems.map(({ file }) => file)).toEqual(["suspended.yaml"]);
+  });
+
   it("know the flags and environments", async () => {
     const { folder } = await demoRepository();
     for (const [words, message] of [

@@ -52,6 +52,7 @@ export function reinstate(loaded: Loaded, { flag, environment }: SuspendRequest)
   const entry = entryOf(flag, loaded);
   if (environment !== undefined) mustBeEnvironment(environment, loaded);
   if (!entry) {
+    if (!loaded.suspensions) throw saysNothing(loaded);
     const help = didYouMean(flag, Object.keys(suspensions(loaded)));
     if (help) throw new ToolError(`“${flag}” is not suspended.`, help);
     mustBeKnown(flag, loaded);
@@ -69,9 +70,10 @@ export function reinstate(loaded: Loaded, { flag, environment }: SuspendRequest)
 }
 
 /** The file, made into one that can hold a suspension: nothing of it is lost. */
-function suspendedText({ content }: Loaded): string {
-  const text = content.files.get(suspendedFile)?.text ?? "";
-  const { data } = parseText(suspendedFile, text);
+function suspendedText(loaded: Loaded): string {
+  const text = loaded.content.files.get(suspendedFile)?.text ?? "";
+  const { data, faults } = parseText(suspendedFile, text);
+  if (data === undefined && faults.length > 0) throw saysNothing(loaded);
   if (isObject(data)) {
     return Object.hasOwn(data, "iudex")
       ? text
@@ -85,6 +87,16 @@ function suspendedText({ content }: Loaded): string {
   }
   const comments = text === "" || text.endsWith("\n") ? text : `${text}\n`;
   return `${comments}iudex: 1\nsuspended: {}\n`;
+}
+
+/** Running programs go on with what was suspended last then, and nobody here can tell what that is. */
+function saysNothing({ problems }: Loaded): ToolError {
+  const fault = problems.find(({ file }) => file === suspendedFile);
+  const why = fault ? ` (line ${fault.line}: ${fault.message.replace(/\.$/, "")})` : "";
+  return new ToolError(
+    `${suspendedFile} does not say what is suspended${why}, so running programs go on with what was.`,
+    "mend it by hand: it says suspended: {} where nothing is",
+  );
 }
 
 function suspensions({ content }: Loaded): object {
