@@ -63,8 +63,9 @@ export class DeskFolder {
   async version(by: string, { name }: Visitor): Promise<Version> {
     const standing = await this.standing();
     if (by !== "draft") return this.#sources!.version(by);
-    const { work } = await this.worked(name);
-    return { version: versionOf(work.loaded.content), loaded: work.loaded, good: standing.good };
+    const { loaded } = (await this.worked(name)).work;
+    const suspensions = loaded.suspensions ?? standing.suspensions;
+    return { version: versionOf(loaded.content), loaded, good: standing.good, suspensions };
   }
 
   /** Somebody's draft, worked out on the files as they stand. */

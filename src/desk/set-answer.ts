@@ -1,5 +1,6 @@
-import { type Loaded, versionOf } from "../folder/index.ts";
+import { type Loaded, suspendedData, suspendedFile, versionOf } from "../folder/index.ts";
 import type { Document } from "../source/index.ts";
+import { limits } from "../values/index.ts";
 import type { Version } from "./sources.ts";
 import type { SentDocument, SentList, SetAnswer } from "./talk.ts";
 
@@ -11,11 +12,12 @@ export class SetAnswers {
   readonly #kept = new Map<string, string>();
 
   of(version: Version): string {
-    const { good } = version;
-    const key = `${version.version} ${good ? versionOf(good.content) : ""}`;
+    const { good, suspensions = new Map() } = version;
+    const suspended = suspendedData(suspensions);
+    const key = `${version.version} ${good ? versionOf(good.content) : ""} ${JSON.stringify(suspended)}`;
     const known = this.#kept.get(key);
     if (known !== undefined) return known;
-    const text = JSON.stringify(setAnswer(version));
+    const text = JSON.stringify(setAnswer(version, suspended));
     this.#kept.set(key, text);
     if (this.#kept.size > mostKept) this.#kept.delete([...this.#kept.keys()][0]!);
     return text;
@@ -23,13 +25,13 @@ export class SetAnswers {
 }
 
 /** The definitions as a browser reads them again. */
-function setAnswer({ version, loaded, good }: Version): SetAnswer {
+function setAnswer({ version, loaded, good }: Version, suspended: object): SetAnswer {
   const shown = loaded.definitions ? loaded : good;
-  const suspended = loaded.content.scan.suspended && loaded.content.files.get(loaded.content.scan.suspended.file);
+  const isAny = Object.keys(suspended).length > 0;
   return {
     version,
     documents: shown ? documentsOf(shown).map(sent) : [],
-    suspended: suspended?.parsed.faults.length === 0 ? sent(suspended.document) : undefined,
+    suspended: isAny ? sent({ file: suspendedFile, data: { iudex: limits.formatVersion, suspended } }) : undefined,
     lists: shown ? listsOf(shown) : [],
     broken: loaded.definitions === undefined,
     errors: loaded.problems.filter(({ severity }) => severity === "error").length,

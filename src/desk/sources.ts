@@ -10,6 +10,7 @@ export interface Version {
   readonly version: string;
   readonly loaded: Loaded;
   readonly good: Loaded | undefined;
+  readonly suspensions: Loaded["suspensions"];
 }
 
 /** So many earlier revisions are kept: moving between a few must not read them again. */
@@ -70,5 +71,5 @@ export class Sources {
 }
 
 function earlier(loaded: Loaded): Version {
-  return { version: versionOf(loaded.content), loaded, good: undefined };
+  return { version: versionOf(loaded.content), loaded, good: undefined, suspensions: loaded.suspensions };
 }

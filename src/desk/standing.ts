@@ -17,6 +17,7 @@ export class Standing {
   readonly #watcher: FolderWatcher;
   #loaded: Loaded;
   #good: Loaded | undefined;
+  #suspensions: Loaded["suspensions"];
   #ahead: Awaited<ReturnType<typeof readAhead>> | undefined;
   #reading: Promise<void> = Promise.resolve();
 
@@ -24,6 +25,7 @@ export class Standing {
     this.folder = folder;
     this.#loaded = loaded;
     this.#good = loaded.definitions ? loaded : undefined;
+    this.#suspensions = loaded.suspensions;
     this.#watcher = new FolderWatcher(
       folder,
       {
@@ -53,6 +55,11 @@ export class Standing {
   /** As they could be used last; undefined if they never could. */
   get good(): Loaded | undefined {
     return this.#good;
+  }
+
+  /** What is suspended, as the files say or said last; undefined if they never did. */
+  get suspensions(): Loaded["suspensions"] {
+    return this.#suspensions;
   }
 
   get #content(): FolderContent {
@@ -95,6 +102,7 @@ export class Standing {
     const content = await readFolder(this.folder, this.#content, { ahead, restless, good: this.#good?.content });
     this.#loaded = await judgeContent(content);
     if (this.#loaded.definitions) this.#good = this.#loaded;
+    this.#suspensions = this.#loaded.suspensions ?? this.#suspensions;
     if (this.version === before) return;
     for (const listener of [...this.#listeners]) listener();
   }

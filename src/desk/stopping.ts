@@ -19,6 +19,7 @@ async function stopped(c: Context<DeskEnv>, parts: DeskParts, does: Stopping["do
   requireMay(c, parts, "suspend");
   const { name: who } = c.get("visitor");
   const asked = await fieldsIn(c);
+  const standing = await parts.desk.standing();
   const at = Date.now();
   const request = {
     flag: asked.text("flag"),
@@ -26,8 +27,8 @@ async function stopped(c: Context<DeskEnv>, parts: DeskParts, does: Stopping["do
     note: asked.optional("note")?.trim() || undefined,
     who,
     at,
+    known: standing.suspensions,
   };
-  const standing = await parts.desk.standing();
   try {
     const { plan, written } = await changeFolder({
       folder: standing.folder,

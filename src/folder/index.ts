@@ -6,7 +6,7 @@ export { keyOf, knownKeyOf } from "./copy-file.ts";
 export { parseJson } from "./json.ts";
 export { type SchemaFile, schemaPort } from "./json-schemas.ts";
 export { judgeContent, type Loaded, locateProblems } from "./judge-content.ts";
-export { keepSuspensions } from "./kept-suspensions.ts";
+export { keepSuspensions, suspendedData } from "./kept-suspensions.ts";
 export { keepCopy, loadKept, parsedBefore } from "./last-good.ts";
 export { type LoadedList, listKey, listsIn, loadList } from "./lists.ts";
 export { loadFolder, readFolder } from "./load.ts";

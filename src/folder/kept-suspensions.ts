@@ -45,13 +45,17 @@ export async function loadSuspensions(directory: string): Promise<KeptSuspension
   return { suspensions: readSuspensions(document, new Problems()), savedAt: line.savedAt };
 }
 
-/** Suspensions as `suspended.yaml` would hold them. */
+/** A text of `suspended.yaml` that says the same. */
 export function suspendedText(suspensions: Suspensions): string {
-  const suspended = Object.fromEntries(
-    [...suspensions].map(([flag, { since, who, note, in: environments }]) => [
-      flag,
-      { since, who, note, in: environments },
-    ]),
+  return JSON.stringify({ iudex: limits.formatVersion, suspended: suspendedData(suspensions) });
+}
+
+/** Suspensions as `suspended.yaml` holds them, by flag. */
+export function suspendedData(suspensions: Suspensions): Readonly<Record<string, object>> {
+  return Object.fromEntries(
+    [...suspensions].map(([flag, { since, who, note, in: environments }]) => {
+      const entry = Object.entries({ since, who, note, in: environments });
+      return [flag, Object.fromEntries(entry.filter(([, value]) => value !== undefined))];
+    }),
   );
-  return JSON.stringify({ iudex: limits.formatVersion, suspended });
 }

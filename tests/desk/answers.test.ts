@@ -53,6 +53,33 @@ describe("versions of the definitions", () => {
     expect((await nils.get("api/set")).body.suspended.data.suspended["zone-fares"]).toMatchObject({ who: "Nils" });
   });
 
+  it("show what was stopped last where the file of stops cannot tell, and stop and start what it takes", async () => {
+    const { as, folder } = await startDesk();
+    const nils = as("Nils");
+    const stops = async () => (await nils.get("api/set")).body.suspended?.data.suspended as object | undefined;
+    await nils.post("api/suspend", { flag: "zone-fares", note: "fares off by one zone", environment: "production" });
+    await nils.post("api/suspend", { flag: "seat-map", note: "the wrong deck" });
+    const before = await stops();
+    expect(Object.keys(before!)).toEqual(["zone-fares", "seat-map"]);
+    await writeFile(join(folder, "suspended.yaml"), "iudex: 1\nsuspended: { zone-f");
+    await expect.poll(async () => (await nils.get("api/set")).body.errors).toBe(1);
+    expect(await stops()).toEqual(before);
+
+    const stopped = await nils.post("api/suspend", { flag: "storm-mode", note: "false alarm" });
+    expect([stopped.status, stopped.body.written]).toEqual([200, true]);
+    expect(await stops()).toMatchObject({ ...before, "storm-mode": { note: "false alarm" } });
+    expect((await nils.get("api/set")).body.errors).toBe(0);
+
+    await writeFile(join(folder, "suspended.yaml"), "");
+    await expect.poll(async () => (await nils.get("api/set")).body.errors).toBe(1);
+    const started = await nils.post("api/reinstate", { flag: "seat-map" });
+    expect([started.status, started.body.written]).toEqual([200, true]);
+    expect(Object.keys((await stops())!)).toEqual(["zone-fares", "storm-mode"]);
+    expect(await readFile(join(folder, "suspended.yaml"), "utf8")).toContain(
+      "note: fares off by one zone, in: [production]",
+    );
+  });
+
   it("say plainly where nothing could ever be used, and a folder that comes later is taken", async () => {
     const home = await folderWith({});
     const folder = join(home, "later");

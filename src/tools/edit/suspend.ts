@@ -1,4 +1,5 @@
-import { type Loaded, parseText, suspendedFile } from "../../folder/index.ts";
+import { type Loaded, parseText, suspendedData, suspendedFile } from "../../folder/index.ts";
+import type { Definitions } from "../../model/index.ts";
 import { didYouMean, isObject, noSuch, own, sentenceList } from "../../values/index.ts";
 import { ToolError } from "../tool-error.ts";
 import { NothingToChange } from "./change-folder.ts";
@@ -14,19 +15,22 @@ export interface SuspendRequest {
   readonly note?: string | undefined;
   /** Epoch milliseconds. */
   readonly at: number;
+  /** What was suspended last, if that is known: a file that cannot tell is written anew with it. */
+  readonly known?: Definitions["suspensions"] | undefined;
 }
 
 const order = ["since", "who", "note", "in"];
 
 /** `suspended.yaml` with a flag stopped; in an environment, or in every one. */
 export function suspend(loaded: Loaded, request: SuspendRequest): FileChange {
-  const { flag, environment, who, note, at } = request;
+  const { flag, environment, who, note, at, known } = request;
   mustBeKnown(flag, loaded);
   if (environment !== undefined) mustBeEnvironment(environment, loaded);
-  const entry = entryOf(flag, loaded);
+  const entry = entryOf(flag, suspensions(loaded, known));
+  const changed = (value: object) => withEntry(suspendedText(loaded, known), flag, value);
   const since = `${new Date(at).toISOString().slice(0, 16)}Z`;
   const fresh = { since, ...(who ? { who } : {}), ...(note ? { note } : {}) };
-  if (!entry) return changed(loaded, flag, { ...fresh, ...(environment === undefined ? {} : { in: [environment] }) });
+  if (!entry) return changed({ ...fresh, ...(environment === undefined ? {} : { in: [environment] }) });
   const holds = own(entry, "in");
   if (!Array.isArray(holds)) throw new NothingToChange(`${flag} is suspended in every environment already.`);
   if (environment !== undefined && holds.includes(environment)) {
@@ -36,29 +40,30 @@ export function suspend(loaded: Loaded, request: SuspendRequest): FileChange {
   const { in: _, ...kept } = entry as { in?: unknown };
   const value = { ...kept, ...fresh, ...(all ? { in: all } : {}) };
   return changed(
-    loaded,
-    flag,
     Object.fromEntries(order.flatMap((key) => (Object.hasOwn(value, key) ? [[key, own(value, key)]] : []))),
   );
 }
 
-function changed(loaded: Loaded, flag: string, value: object): FileChange {
-  const text = editText(suspendedFile, suspendedText(loaded), [{ edit: "set", path: ["suspended", flag], value }]);
-  return { file: suspendedFile, text };
+function withEntry(text: string, flag: string, value: object): FileChange {
+  return {
+    file: suspendedFile,
+    text: editText(suspendedFile, text, [{ edit: "set", path: ["suspended", flag], value }]),
+  };
 }
 
 /** `suspended.yaml` with a flag judged by its rules again; in an environment, or in every one. */
-export function reinstate(loaded: Loaded, { flag, environment }: SuspendRequest): FileChange {
-  const entry = entryOf(flag, loaded);
+export function reinstate(loaded: Loaded, { flag, environment, known }: SuspendRequest): FileChange {
+  const held = suspensions(loaded, known);
+  const entry = entryOf(flag, held);
   if (environment !== undefined) mustBeEnvironment(environment, loaded);
   if (!entry) {
-    if (!loaded.suspensions) throw saysNothing(loaded);
-    const help = didYouMean(flag, Object.keys(suspensions(loaded)));
+    if (!loaded.suspensions && !known) throw saysNothing(loaded);
+    const help = didYouMean(flag, Object.keys(held));
     if (help) throw new ToolError(`“${flag}” is not suspended.`, help);
     mustBeKnown(flag, loaded);
     throw new NothingToChange(`${flag} is not suspended.`);
   }
-  const text = suspendedText(loaded);
+  const text = suspendedText(loaded, known);
   const without = () => editText(suspendedFile, text, [{ edit: "remove", path: ["suspended", flag] }]);
   if (environment === undefined) return { file: suspendedFile, text: without() };
   const holds = own(entry, "in");
@@ -66,11 +71,12 @@ export function reinstate(loaded: Loaded, { flag, environment }: SuspendRequest)
   if (!before.includes(environment)) throw new NothingToChange(`${flag} is not suspended in ${environment}.`);
   const left = before.filter((name) => name !== environment);
   if (left.length === 0) return { file: suspendedFile, text: without() };
-  return changed(loaded, flag, { ...entry, in: left });
+  return withEntry(text, flag, { ...entry, in: left });
 }
 
-/** The file, made into one that can hold a suspension: nothing of it is lost. */
-function suspendedText(loaded: Loaded): string {
+/** The file, made into one that can hold a suspension: nothing of it is lost, but what tells nobody anything. */
+function suspendedText(loaded: Loaded, known: SuspendRequest["known"]): string {
+  if (!loaded.suspensions && known) return anew(known);
   const text = loaded.content.files.get(suspendedFile)?.text ?? "";
   const { data, faults } = parseText(suspendedFile, text);
   if (data === undefined && faults.length > 0) throw saysNothing(loaded);
@@ -89,6 +95,15 @@ function suspendedText(loaded: Loaded): string {
   return `${comments}iudex: 1\nsuspended: {}\n`;
 }
 
+function anew(known: Definitions["suspensions"]): string {
+  const edits = Object.entries(suspendedData(known)).map(([flag, value]) => ({
+    edit: "set" as const,
+    path: ["suspended", flag],
+    value,
+  }));
+  return editText(suspendedFile, "iudex: 1\nsuspended: {}\n", edits);
+}
+
 /** Running programs go on with what was suspended last then, and nobody here can tell what that is. */
 function saysNothing({ problems }: Loaded): ToolError {
   const fault = problems.find(({ file }) => file === suspendedFile);
@@ -99,15 +114,15 @@ function saysNothing({ problems }: Loaded): ToolError {
   );
 }
 
-function suspensions({ content }: Loaded): object {
+function suspensions({ content, suspensions: said }: Loaded, known: SuspendRequest["known"]): object {
+  if (!said && known) return suspendedData(known);
   const data = content.files.get(suspendedFile)?.parsed.data;
   const held = isObject(data) ? own(data, "suspended") : undefined;
   return isObject(held) ? held : {};
 }
 
 /** Whatever stands behind a flag's name suspends it, be it ever so odd. */
-function entryOf(flag: string, loaded: Loaded): object | undefined {
-  const held = suspensions(loaded);
+function entryOf(flag: string, held: object): object | undefined {
   if (!Object.hasOwn(held, flag)) return undefined;
   const entry = own(held, flag);
   return isObject(entry) ? entry : {};
