@@ -1,4 +1,4 @@
-import { type Loaded, loadFolder, renderProblems, shownPath } from "../folder/index.ts";
+import { type Loaded, loadFolder, renderProblems, shownPath, unsaidSuspensions } from "../folder/index.ts";
 import { FlagSet } from "../judge/index.ts";
 import type { Definitions } from "../model/index.ts";
 import { nearest, sentenceList } from "../values/index.ts";
@@ -18,7 +18,11 @@ export interface OpenedFolder {
 /** Loads the folder for a command that needs a sound set; prints the problems and gives undefined if it is not. */
 export async function openFolder(options: FolderOptions, output: Output): Promise<OpenedFolder | undefined> {
   const loaded = await loadFolder(options.flags);
-  if (loaded.definitions) return { loaded, definitions: loaded.definitions };
+  if (loaded.definitions) {
+    const unsaid = unsaidSuspensions(loaded);
+    if (unsaid) output.err(`${unsaid}.\nHere nothing is suspended; running programs go on with what was.\n\n`);
+    return { loaded, definitions: loaded.definitions };
+  }
   const errors = loaded.problems.filter((p) => p.severity === "error");
   output.err(`${renderFolderProblems(options.flags, loaded, errors, output.colour)}\n\n`);
   output.err(`The definitions in ${options.flags} cannot be used: ${count(errors.length, "error")}.\n`);

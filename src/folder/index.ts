@@ -33,7 +33,7 @@ export {
 export { loadSchemas } from "./schema-files.ts";
 export { inSlices } from "./slices.ts";
 export { nameInFolder, readStored, type StoredFile } from "./stored.ts";
-export { readSuspended } from "./suspended.ts";
+export { readSuspended, unsaidSuspensions } from "./suspended.ts";
 export { versionOf } from "./version.ts";
 export { whereListed } from "./where-listed.ts";
 export { yamlOptions } from "./yaml.ts";

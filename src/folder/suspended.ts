@@ -2,6 +2,7 @@ import { realpath } from "node:fs/promises";
 import type { Definitions } from "../model/index.ts";
 import { readSuspensions, saysSuspensions } from "../model/index.ts";
 import { Problems } from "../problems/index.ts";
+import type { Loaded } from "./judge-content.ts";
 import { documentOf } from "./parsed-file.ts";
 import { readText } from "./read-text.ts";
 import { lookAtFile, suspendedFile } from "./scan.ts";
@@ -30,4 +31,15 @@ export async function readSuspended(
   // What cannot be parsed, or says nothing, may be half written; the reading of the whole folder will tell of it.
   if (!saysSuspensions(document)) return undefined;
   return { stamp: found.stamp, suspensions: readSuspensions(document, new Problems()) };
+}
+
+/**
+ * That `suspended.yaml` does not say what is suspended, and why, without a full stop: running programs then go on with what
+ * was suspended last, and nobody else can tell what that is. Undefined where it does say so.
+ */
+export function unsaidSuspensions({ suspensions: said, problems }: Loaded): string | undefined {
+  if (said) return undefined;
+  const fault = problems.find(({ file }) => file === suspendedFile);
+  const why = fault ? ` (line ${fault.line}: ${fault.message.replace(/\.$/, "")})` : "";
+  return `${suspendedFile} does not say what is suspended${why}`;
 }

@@ -98,6 +98,10 @@ describe("iudex suspend and reinstate", () => {
     const { out } = await iudex("check", "--json", "--flags", folder);
     const { problems } = JSON.parse(out) as { problems: { file: string }[] };
     expect(problems.map(({ file }) => file)).toEqual(["suspended.yaml"]);
+    // Nor does an explanation.
+    const told = await iudex("why", "storm-mode", "--as", "account.id=A-17", "--env", "production", "--flags", folder);
+    expect(told).toMatchObject({ code: 0, err: expect.stringContaining(`${why}`) as string });
+    expect(told.err).toContain("Here nothing is suspended; running programs go on with what was.");
   });
 
   it("know the flags and environments", async () => {

@@ -1,4 +1,4 @@
-import { type Loaded, parseText, suspendedData, suspendedFile } from "../../folder/index.ts";
+import { type Loaded, parseText, suspendedData, suspendedFile, unsaidSuspensions } from "../../folder/index.ts";
 import type { Definitions } from "../../model/index.ts";
 import { didYouMean, isObject, noSuch, own, sentenceList } from "../../values/index.ts";
 import { ToolError } from "../tool-error.ts";
@@ -104,12 +104,9 @@ function anew(known: Definitions["suspensions"]): string {
   return editText(suspendedFile, "iudex: 1\nsuspended: {}\n", edits);
 }
 
-/** Running programs go on with what was suspended last then, and nobody here can tell what that is. */
-function saysNothing({ problems }: Loaded): ToolError {
-  const fault = problems.find(({ file }) => file === suspendedFile);
-  const why = fault ? ` (line ${fault.line}: ${fault.message.replace(/\.$/, "")})` : "";
+function saysNothing(loaded: Loaded): ToolError {
   return new ToolError(
-    `${suspendedFile} does not say what is suspended${why}, so running programs go on with what was.`,
+    `${unsaidSuspensions(loaded)}, so running programs go on with what was.`,
     "mend it by hand: it says suspended: {} where nothing is",
   );
 }
