@@ -2,7 +2,7 @@ import type { NameOf } from "../catalogue/index.ts";
 import type { Reading } from "../judge/index.ts";
 import type { Flags } from "../runtime/index.ts";
 import { canonicalJson } from "../values/index.ts";
-import type { StreamOptions } from "./gate-options.ts";
+import { checkStreamOptions, type StreamOptions } from "./gate-options.ts";
 import { idOf, pageValues } from "./page-values.ts";
 import type { PinnedRequest } from "./pinner.ts";
 
@@ -74,7 +74,7 @@ export class ChangeHub<C> {
   #once: { keepOpen: boolean } | undefined;
 
   constructor(flags: Flags<C>, options: StreamOptions<NameOf<C>>) {
-    const { only, ...limits } = options;
+    const { only, ...limits } = checkStreamOptions(options);
     this.#flags = flags;
     this.#only = only;
     this.#limits = { ...usual, ...withoutGaps(limits) };

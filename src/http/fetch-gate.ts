@@ -2,7 +2,14 @@ import type { NameOf } from "../catalogue/index.ts";
 import { type Flags, FlagsError, type PinnedFlags } from "../runtime/index.ts";
 import { markForCaches } from "./caching.ts";
 import { ChangeHub, type Listener } from "./change-hub.ts";
-import type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
+import {
+  type Closed,
+  checkPageOptions,
+  type Diversion,
+  type GateOptions,
+  type PageOptions,
+  type StreamOptions,
+} from "./gate-options.ts";
 import { not, type OpenWhen } from "./open-when.ts";
 import {
   type Answer,
@@ -120,7 +127,8 @@ export class FetchGate<C> {
   }
 
   /** A handler that takes the reports of a page on which flags it has asked for. See `NodeGate.seen`. */
-  seen({ only }: PageOptions<NameOf<C>>): FetchHandler {
+  seen(options: PageOptions<NameOf<C>>): FetchHandler {
+    const { only } = checkPageOptions(options, "seen");
     return async (request) => {
       const { pinned } = await this.#settle(request);
       const { method } = request;
@@ -130,7 +138,8 @@ export class FetchGate<C> {
   }
 
   /** A handler that gives a page the values of these flags as JSON. */
-  values({ only }: PageOptions<NameOf<C>>): FetchHandler {
+  values(options: PageOptions<NameOf<C>>): FetchHandler {
+    const { only } = checkPageOptions(options, "values");
     return async (request) => {
       const settled = await this.#settle(request);
       const answer = valuesAnswer(settled, only, request.headers.get("if-none-match") ?? undefined);

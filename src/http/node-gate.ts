@@ -5,7 +5,14 @@ import { type Flags, FlagsError, type PinnedFlags } from "../runtime/index.ts";
 import { type AnswerHeaders, markForCaches } from "./caching.ts";
 import { ChangeHub } from "./change-hub.ts";
 import { clientAddress } from "./client-address.ts";
-import type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
+import {
+  type Closed,
+  checkPageOptions,
+  type Diversion,
+  type GateOptions,
+  type PageOptions,
+  type StreamOptions,
+} from "./gate-options.ts";
 import {
   isClosing,
   isGone,
@@ -164,7 +171,8 @@ export class NodeGate<C, Request extends RequestLike> {
    *
    * @example app.post("/api/flags/seen", booking.seen({ only: ["seat-map"] }))
    */
-  seen({ only }: PageOptions<NameOf<C>>): Answering<Request> {
+  seen(options: PageOptions<NameOf<C>>): Answering<Request> {
+    const { only } = checkPageOptions(options, "seen");
     return this.#answering(async ({ pinned }, request, response) => {
       const { method } = rawRequest(request);
       const read = method === "POST" ? readBody(request) : "";
@@ -174,7 +182,8 @@ export class NodeGate<C, Request extends RequestLike> {
   }
 
   /** A handler that gives a page the values of these flags as JSON. */
-  values({ only }: PageOptions<NameOf<C>>): Answering<Request> {
+  values(options: PageOptions<NameOf<C>>): Answering<Request> {
+    const { only } = checkPageOptions(options, "values");
     return this.#answering(({ pinned, pass }, request, response) =>
       send(response, valuesAnswer({ pinned, pass }, only, rawRequest(request).headers["if-none-match"])),
     );

@@ -2,7 +2,7 @@ import { type Context, type Flags, FlagsError, type Pass, type PinnedFlags } fro
 import { beside } from "./beside.ts";
 import type { CacheMarks } from "./caching.ts";
 import { parseCookie } from "./cookies.ts";
-import type { GateOptions } from "./gate-options.ts";
+import { checkGateOptions, type GateOptions } from "./gate-options.ts";
 import { holds, type OpenWhen } from "./open-when.ts";
 
 /** One request with its flags. */
@@ -48,6 +48,7 @@ export class Pinner<C, Request> {
   readonly #visits = beside<Visit<C, Request>>();
 
   constructor(flags: Flags<C>, options: GateOptions<Request>) {
+    checkGateOptions(options ?? {});
     const { madeFrom = usuallyMadeFrom, pass = usualPass } = options;
     this.flags = flags;
     this.options = options;

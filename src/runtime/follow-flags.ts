@@ -4,6 +4,7 @@ import { FlagsError } from "./errors.ts";
 import { Flags } from "./flags.ts";
 import { FolderFeed } from "./folder-feed.ts";
 import { type Followable, type Opened, open, type StartedFeed } from "./followable.ts";
+import { checkFolderOptions, checkShelfOptions } from "./option-shapes.ts";
 import type { FlagsOptions, ShelfOptions } from "./options.ts";
 import { requireEnvironment } from "./require-environment.ts";
 import { DefinitionStore, type Origin, opened, withSuspensions } from "./store.ts";
@@ -33,7 +34,7 @@ export async function followFlags<C = undefined>(
   options: FlagsOptions<C> & ShelfOptions<C> = {},
 ): Promise<Flags<C>> {
   const { definitions, origin, feed } =
-    typeof source === "string" ? await openFolder(source, options) : await shelfOf(source)[open](options);
+    typeof source === "string" ? await openFolder(source, options) : await openShelf(source, options);
   const store = new DefinitionStore(opened(definitions, origin));
   let started: StartedFeed | undefined;
   const flags = Flags.of<C>(store, options, (feeding) => {
@@ -44,12 +45,15 @@ export async function followFlags<C = undefined>(
   return flags.release();
 }
 
-function shelfOf(source: Followable): Followable {
-  if (typeof source?.[open] === "function") return source;
-  throw new FlagsError("What is to be followed is neither the path of a folder nor a shelf made by iudex/fleet.");
+async function openShelf<C>(source: Followable, options: ShelfOptions<C>): Promise<Opened> {
+  if (typeof source?.[open] !== "function")
+    throw new FlagsError("What is to be followed is neither the path of a folder nor a shelf made by iudex/fleet.");
+  checkShelfOptions(options);
+  return source[open](options);
 }
 
 async function openFolder<C>(folder: string, options: FlagsOptions<C>): Promise<Opened> {
+  checkFolderOptions(options);
   const { lastGood } = options;
   const known = lastGood === undefined ? undefined : await parsedBefore(lastGood);
   const loaded = await judgeContent(await readFolder(folder, undefined, { parsedBefore: known }));

@@ -1,5 +1,6 @@
 // Flags in a running service: followed, stored, overridden, pinned.
 export { catalogueProblems, localOverrides, overrideProblems } from "./beforehand.ts";
+export { checkOptions, either, mustBe, type OptionShape, type OptionShapes } from "./check-options.ts";
 export { FlagsError } from "./errors.ts";
 export type {
   AuditEvent,
@@ -17,6 +18,7 @@ export { followFlags } from "./follow-flags.ts";
 export { type Followable, type Opened, open, type StartedFeed } from "./followable.ts";
 export type { PossibleOutcomes } from "./guard.ts";
 export { LocalLayers } from "./local-layers.ts";
+export { checkTestOptions } from "./option-shapes.ts";
 export type {
   AskingOptions,
   CodeOverrides,

@@ -7,6 +7,7 @@ import {
   deepFreeze,
   didYouMean,
   findNotPlain,
+  isObject,
   limits,
   type PlainFault,
   sameData,
@@ -14,6 +15,7 @@ import {
   show,
   valueTypeOf,
 } from "../values/index.ts";
+import { FlagsError } from "./errors.ts";
 import { Written } from "./override-variable.ts";
 
 /** What an override says of one flag: a variant by its name, or a value. */
@@ -118,6 +120,7 @@ export function textLayerValue(name: string, value: unknown, definitions: Defini
 
 /** Overrides handed over in code. Data is copied: whoever made it may change it, and it is held against sets to come. */
 export function fromCode(values: Readonly<Record<string, unknown>>): OverrideMap {
+  if (!isObject(values)) throw new FlagsError('Overrides are an object of flags and values: { "storm-mode": true }.');
   return new Map(
     Object.entries(values).map(([name, value]) => [
       name,

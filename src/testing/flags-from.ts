@@ -3,6 +3,7 @@ import { pointer } from "../problems/index.ts";
 import { readDefinitions } from "../reading/index.ts";
 import {
   type AskingOptions,
+  checkTestOptions,
   DefinitionStore,
   Flags,
   FlagsError,
@@ -25,6 +26,7 @@ export interface FlagsFromOptions<C = undefined> extends AskingOptions<C> {
  * @example const flags = flagsFrom({ flags: { "storm-mode": { safe: false } } });
  */
 export function flagsFrom<C = undefined>(definitions: object, options: FlagsFromOptions<C> = {}): Flags<C> {
+  checkTestOptions(options);
   const { suspended, ...asking } = options;
   const { definitions: set, problems } = readDefinitions(
     [{ file: "definitions", data: { iudex: 1, ...definitions } }],

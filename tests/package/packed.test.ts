@@ -87,7 +87,7 @@ it.each([
     `${load}\nfollowFlags({}).catch((error) => console.log(error instanceof FlagsError, error.stack));`,
   );
   const printed = shell(process.execPath, ["--enable-source-maps", file], home);
-  const [, source, line] = /at shelfOf \((.+):(\d+):\d+\)/.exec(printed) ?? [];
+  const [, source, line] = /at openShelf \((.+):(\d+):\d+\)/.exec(printed) ?? [];
   expect(source, printed).toBe(join(home, "node_modules/iudex/src/runtime/follow-flags.ts"));
   const lines = (await readFile(source!, "utf8")).split("\n");
   expect(lines[Number(line) - 1]).toContain("new FlagsError(");

@@ -1,0 +1,125 @@
+import { type Flags, FlagsError, followFlags } from "iudex";
+import { folderShelf } from "iudex/fleet";
+import { fetchGate, nodeGate } from "iudex/http";
+import { flagsFrom } from "iudex/testing";
+import { describe, expect, it } from "vitest";
+import { demoFolder, folderWith } from "../support/folders.ts";
+
+// What TypeScript refuses, and programs without it are told.
+
+const set = { flags: { storm: { safe: false } } };
+const context = () => ({});
+
+/** Why it is refused; it is an error of this library's own. */
+async function refusal(work: () => unknown): Promise<string> {
+  try {
+    await ((await work()) as Partial<Flags> | undefined)?.close?.();
+  } catch (error) {
+    expect(error).toBeInstanceOf(FlagsError);
+    return (error as FlagsError).message;
+  }
+  return "not refused";
+}
+
+const follow = (options: unknown) => () => followFlags(demoFolder, options as object);
+const followShelf = (options: unknown) => async () => followFlags(folderShelf(await folderWith({})), options as object);
+
+describe("an option that cannot be meant is refused, and it is said what could be", () => {
+  it.each<[string, () => unknown, string]>([
+    [
+      "a misspelt one",
+      follow({ lastgood: "x" }),
+      "“lastgood” is no option of followFlags for a folder; did you mean lastGood?",
+    ],
+    [
+      "one that there is not",
+      follow({ retries: 3 }),
+      "“retries” is no option of followFlags for a folder; there are environment, catalogue, clock, strict, keysForPasses, " +
+        "rulesForPasses, subjectKey, watch, lastGood and overrides.",
+    ],
+    ["one of a shelf", follow({ staleAfter: 3 }), "“staleAfter” is no option of followFlags for a folder; there are "],
+    ["one of a folder", followShelf({ watch: false }), "“watch” is no option of followFlags for a shelf; there are "],
+    [
+      "of another type",
+      follow({ environment: 5 }),
+      "“environment” of followFlags for a folder: expected a text, found 5.",
+    ],
+    ["a date for a clock", follow({ clock: new Date(0) }), 'expected a function, found "1970-01-01T00:00:00.000Z".'],
+    [
+      "two types",
+      followShelf({ wait: "long" }),
+      'expected a number that is not negative or true or false, found "long".',
+    ],
+    [
+      "inside another",
+      follow({ watch: { sweep: 100 } }),
+      "“sweep” is no option of watch; there are quiet, longest and poll.",
+    ],
+    [
+      "a negative time",
+      follow({ watch: { quiet: -1 } }),
+      "“quiet” of watch: expected a number that is not negative, found -1.",
+    ],
+    ["no object", follow("production"), "The options of followFlags for a folder are an object, not a text."],
+    [
+      "in tests",
+      () => flagsFrom(set, { enviroment: "x" } as object),
+      "“enviroment” is no option of flagsFrom; did you mean environment?",
+    ],
+    ["no overrides", () => flagsFrom(set).override(null as never), "Overrides are an object of flags and values"],
+  ])("%s", async (_, work, message) => {
+    expect(await refusal(work)).toContain(message);
+  });
+
+  it.each<[string, (flags: Flags) => unknown, string]>([
+    ["no context", (flags) => nodeGate(flags, undefined as never), "A gate needs a context: a function"],
+    [
+      "a context that is none",
+      (flags) => fetchGate(flags, { context: {} } as never),
+      "“context” of a gate: expected a function, found {}.",
+    ],
+    [
+      "a misspelt option",
+      (flags) => nodeGate(flags, { context, onfailure: context } as never),
+      "did you mean onFailure?",
+    ],
+    [
+      "a misspelt carrier",
+      (flags) => nodeGate(flags, { context, pass: { cokie: "x" } } as never),
+      "did you mean cookie?",
+    ],
+    [
+      "values of all",
+      (flags) => nodeGate(flags, { context }).values(undefined as never),
+      "values needs to be told which flags a page may see",
+    ],
+    [
+      "reports of one",
+      (flags) => fetchGate(flags, { context }).seen({ only: "storm" } as never),
+      '“only” of seen: expected a list of names, found "storm".',
+    ],
+    [
+      "a stream of all",
+      (flags) => nodeGate(flags, { context }).changes({} as never),
+      "changes needs to be told which flags a page may see",
+    ],
+    [
+      "a misspelt limit",
+      (flags) => fetchGate(flags, { context }).changes({ only: [], mostListener: 5 } as never),
+      "did you mean mostListeners?",
+    ],
+  ])("of a gate: %s", async (_, work, message) => {
+    expect(await refusal(() => void work(flagsFrom(set) as Flags))).toContain(message);
+  });
+
+  it("what is undefined is as if it were not there", async () => {
+    const flags = await followFlags(demoFolder, {
+      environment: "production",
+      watch: false,
+      clock: undefined,
+      lastGood: undefined,
+    });
+    expect(flags.value("storm-mode")).toBe(false);
+    await flags.close();
+  });
+});
