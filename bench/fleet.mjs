@@ -171,7 +171,7 @@ async function large(home) {
   for (let i = 0; i < 3; i++) {
     for (const [what, source] of Object.entries({ folder, shelf })) {
       const start = performance.now();
-      const flags = await followFlags(source, { watch: false });
+      const flags = await followFlags(source);
       opening[what].push(performance.now() - start);
       await flags.close();
     }
