@@ -14,6 +14,7 @@ export { readAhead } from "./load-files.ts";
 export { LoadedFile } from "./loaded-file.ts";
 export { type LocalOverrides, readLocalOverrides } from "./local-overrides.ts";
 export { countOf, type LocatedProblem, type RelatedLocation } from "./located.ts";
+export { makeOwnFolder } from "./own-folder.ts";
 export { idsIn, packIds, resultOf } from "./packed-list.ts";
 export { parseText } from "./parse.ts";
 export { csvParser } from "./rarely.ts";

@@ -1,5 +1,7 @@
-import { cp, mkdir, readFile, rm, writeFile } from "node:fs/promises";
-import { join } from "node:path";
+import { spawnSync } from "node:child_process";
+import { cp, mkdir, readdir, readFile, rm, writeFile } from "node:fs/promises";
+import { hostname, tmpdir } from "node:os";
+import { basename, join } from "node:path";
 import { folderShelf, publishFolder } from "iudex/fleet";
 import { describe, expect, it } from "vitest";
 import { type Asker, startDesk } from "../support/desk.ts";
@@ -358,7 +360,12 @@ describe("how it is recorded", () => {
     const { as } = await startDesk({ folder, record: { branchUnder: "desk" } });
     const before = await readFile(join(folder, "fares.yaml"), "utf8");
     const review = await draftOf(as("Ylva"), raised);
+    // What a process left behind that was killed at the same work.
+    const { pid } = spawnSync(process.execPath, ["--version"]);
+    const left = join(tmpdir(), `iudex-branch-${hostname().replace(/[^a-zA-Z0-9.]/g, "_")}-${pid}-left`);
+    await mkdir(left);
     const { body } = await as("Ylva").post("api/draft/write", { ...review, note: "For review" });
+    expect(await readdir(tmpdir())).not.toContain(basename(left));
     expect(body.branch).toMatch(/^desk\/\d{14}-ylva$/);
     expect(await readFile(join(folder, "fares.yaml"), "utf8")).toBe(before);
     expect(git("show", `${body.branch}:flags/fares.yaml`)).toBe(before.replace("share: 10%", "share: 40%"));

@@ -3,10 +3,9 @@ import { createReadStream, existsSync } from "node:fs";
 import { copyFile, mkdir, open, readdir, rename, rm, stat } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { reasonOf, type StoredFile } from "../../folder/index.ts";
+import { makeOwnFolder, reasonOf, type StoredFile } from "../../folder/index.ts";
 import type { EditionFile } from "../edition.ts";
 import { ShelfFault } from "../faults.ts";
-import { makeOwnFolder } from "../own-folder.ts";
 
 /** Half-written files and files of no edition that are older than this were left behind; younger ones may be another's. */
 const abandonedAfter = 3_600_000;

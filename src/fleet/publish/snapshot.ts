@@ -11,6 +11,7 @@ import {
   listsIn,
   loadSchemas,
   locateProblems,
+  makeOwnFolder,
   nameInFolder,
   readStored,
   reasonOf,
@@ -19,7 +20,6 @@ import {
 } from "../../folder/index.ts";
 import { errorsIn } from "../../runtime/index.ts";
 import { ToolError } from "../../tools/index.ts";
-import { makeOwnFolder } from "../own-folder.ts";
 import type { NewFile } from "../shelf.ts";
 
 /** The files of an edition to be, byte for byte, read and checked as they will stand on the shelf. */

@@ -1,7 +1,7 @@
-import { mkdtemp, rm } from "node:fs/promises";
+import { rm } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { reasonOf } from "../../folder/index.ts";
+import { makeOwnFolder, reasonOf } from "../../folder/index.ts";
 import { Git } from "../git/git.ts";
 import { ToolError } from "../tool-error.ts";
 import type { FileChange } from "./workplace.ts";
@@ -66,7 +66,7 @@ export async function commitOnBranch(
   { branch, message, author }: CommitRequest & { readonly branch: string },
 ): Promise<string> {
   const git = await Git.around(folder);
-  const home = await mkdtemp(join(tmpdir(), "iudex-branch-"));
+  const home = await makeOwnFolder(tmpdir(), "branch");
   const env = { GIT_INDEX_FILE: join(home, "index"), ...authorEnv(author) };
   try {
     const parent = (await git.run("rev-parse", "HEAD")).trim();
