@@ -2,7 +2,8 @@ import type { NameOf } from "../catalogue/index.ts";
 import type { Reading } from "../judge/index.ts";
 import type { Flags } from "../runtime/index.ts";
 import { canonicalJson } from "../values/index.ts";
-import { checkStreamOptions, type StreamOptions } from "./gate-options.ts";
+import type { StreamOptions } from "./gate-options.ts";
+import { checkStreamOptions } from "./option-shapes.ts";
 import { idOf, pageValues } from "./page-values.ts";
 import type { PinnedRequest } from "./pinner.ts";
 

@@ -2,15 +2,9 @@ import type { NameOf } from "../catalogue/index.ts";
 import { type Flags, FlagsError, type PinnedFlags } from "../runtime/index.ts";
 import { markForCaches } from "./caching.ts";
 import { ChangeHub, type Listener } from "./change-hub.ts";
-import {
-  type Closed,
-  checkPageOptions,
-  type Diversion,
-  type GateOptions,
-  type PageOptions,
-  type StreamOptions,
-} from "./gate-options.ts";
+import type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
 import { not, type OpenWhen } from "./open-when.ts";
+import { checkPageOptions } from "./option-shapes.ts";
 import {
   type Answer,
   closedAnswer,
@@ -34,6 +28,7 @@ export type FetchHandler<Rest extends readonly unknown[] = readonly []> = (
 /**
  * Pins requests to flags for handlers in the style of the Fetch standard: a `Request` in, a `Response` out.
  *
+ * @throws {FlagsError} as `nodeGate` does
  * @example
  * const booking = fetchGate(flags, { context: (request) => contextOf(request) });
  * const quote = booking.divert("zone-fares", { to: quoteByZone, otherwise: quoteByPortPair });

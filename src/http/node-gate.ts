@@ -5,14 +5,7 @@ import { type Flags, FlagsError, type PinnedFlags } from "../runtime/index.ts";
 import { type AnswerHeaders, markForCaches } from "./caching.ts";
 import { ChangeHub } from "./change-hub.ts";
 import { clientAddress } from "./client-address.ts";
-import {
-  type Closed,
-  checkPageOptions,
-  type Diversion,
-  type GateOptions,
-  type PageOptions,
-  type StreamOptions,
-} from "./gate-options.ts";
+import type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
 import {
   isClosing,
   isGone,
@@ -26,6 +19,7 @@ import {
   send,
 } from "./node-server.ts";
 import { not, type OpenWhen } from "./open-when.ts";
+import { checkPageOptions } from "./option-shapes.ts";
 import {
   closedAnswer,
   failedAnswer,
@@ -61,6 +55,7 @@ export type Handler<Request, Response> = (
  * Pins requests to flags for servers that hand `(request, response, next)` around: `node:http`, Express and its kin,
  * the hooks of Fastify.
  *
+ * @throws {FlagsError} without a context, for an option that there is not, and for one that cannot be meant
  * @example
  * const booking = nodeGate(flags, { context: (request) => ({ account: request.account }) });
  * app.use(booking.pin);

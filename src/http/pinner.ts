@@ -2,8 +2,9 @@ import { type Context, type Flags, FlagsError, type Pass, type PinnedFlags } fro
 import { beside } from "./beside.ts";
 import type { CacheMarks } from "./caching.ts";
 import { parseCookie } from "./cookies.ts";
-import { checkGateOptions, type GateOptions } from "./gate-options.ts";
+import type { GateOptions } from "./gate-options.ts";
 import { holds, type OpenWhen } from "./open-when.ts";
+import { checkGateOptions } from "./option-shapes.ts";
 
 /** One request with its flags. */
 export interface PinnedRequest<C> {

@@ -1,4 +1,4 @@
-import { describeKind, didYouMean, isObject, own, sentenceList, show } from "../values/index.ts";
+import { describeKind, didYouMean, isObject, own, sentenceList } from "../values/index.ts";
 import { FlagsError } from "./errors.ts";
 
 /** What an option must be. */
@@ -51,8 +51,13 @@ export function checkOptions(options: unknown, shapes: OptionShapes, whose: stri
     const shape = own(shapes, name) as OptionShape | undefined;
     if (!shape) throw new FlagsError(`“${name}” is no option of ${whose}; ${helpWith(name, Object.keys(shapes))}`);
     if (value !== undefined && !shape.is(value))
-      throw new FlagsError(`“${name}” of ${whose}: expected ${shape.expected}, found ${show(value, 40)}.`);
+      throw new FlagsError(`“${name}” of ${whose}: expected ${shape.expected}, found ${found(value)}.`);
   }
+}
+
+/** Keys and secrets are options too, so what was handed over is never repeated but for numbers and yes-nos. */
+function found(value: unknown): string {
+  return typeof value === "number" || typeof value === "boolean" ? String(value) : describeKind(value);
 }
 
 function helpWith(name: string, known: readonly string[]): string {

@@ -14,7 +14,8 @@ import { summariseProblems } from "./summary.ts";
  * Opens a folder of definition files, or a shelf, and follows it: a saved file or a published edition changes verdicts
  * without a restart, a broken one is refused and the old set goes on.
  *
- * @throws {FlagsError} with every problem, when the folder or the shelf cannot be used at this first opening
+ * @throws {FlagsError} with every problem, when the folder or the shelf cannot be used at this first opening; for an option
+ *   that there is not, or that cannot be meant
  *
  * @example
  * const flags = await followFlags("./flags", { environment: "production" });

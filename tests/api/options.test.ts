@@ -44,11 +44,11 @@ describe("an option that cannot be meant is refused, and it is said what could b
       follow({ environment: 5 }),
       "“environment” of followFlags for a folder: expected a text, found 5.",
     ],
-    ["a date for a clock", follow({ clock: new Date(0) }), 'expected a function, found "1970-01-01T00:00:00.000Z".'],
+    ["a date for a clock", follow({ clock: new Date(0) }), "expected a function, found an object."],
     [
       "two types",
       followShelf({ wait: "long" }),
-      'expected a number that is not negative or true or false, found "long".',
+      "expected a number that is not negative or true or false, found a text.",
     ],
     [
       "inside another",
@@ -76,7 +76,7 @@ describe("an option that cannot be meant is refused, and it is said what could b
     [
       "a context that is none",
       (flags) => fetchGate(flags, { context: {} } as never),
-      "“context” of a gate: expected a function, found {}.",
+      "“context” of a gate: expected a function, found an object.",
     ],
     [
       "a misspelt option",
@@ -96,7 +96,7 @@ describe("an option that cannot be meant is refused, and it is said what could b
     [
       "reports of one",
       (flags) => fetchGate(flags, { context }).seen({ only: "storm" } as never),
-      '“only” of seen: expected a list of names, found "storm".',
+      "“only” of seen: expected a list of names, found a text.",
     ],
     [
       "a stream of all",
@@ -110,6 +110,19 @@ describe("an option that cannot be meant is refused, and it is said what could b
     ],
   ])("of a gate: %s", async (_, work, message) => {
     expect(await refusal(() => void work(flagsFrom(set) as Flags))).toContain(message);
+  });
+
+  it("keys and secrets are never repeated", async () => {
+    const secret = "b-7f3a9c";
+    for (const options of [
+      { keysForPasses: { kty: "oct", k: secret } },
+      { keysForPasses: secret },
+      { subjectKey: Buffer.from(secret) },
+    ]) {
+      const message = await refusal(follow(options));
+      expect(message).toMatch(/expected (a list or a function|a text), found (an object|a text)\.$/);
+      expect(message).not.toContain(secret);
+    }
   });
 
   it("what is undefined is as if it were not there", async () => {
