@@ -8,6 +8,7 @@ import { createServer } from "node:http";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { monitorEventLoopDelay } from "node:perf_hooks";
+import { fileURLToPath } from "node:url";
 import { followFlags } from "iudex";
 import { folderShelf, postgresShelf, publishFolder, redisShelf, webShelf } from "iudex/fleet";
 import { startNginx, startPostgres, startRedis } from "../scripts/engines/servers.mjs";
@@ -20,7 +21,7 @@ const rounds = sized(7);
 const warmUp = sized(3, 0);
 /** Seconds between two looks of those that are told nothing. */
 const interval = 2;
-const demo = new URL("../examples/ternhaven/flags", import.meta.url).pathname;
+const demo = fileURLToPath(new URL("../examples/ternhaven/flags", import.meta.url));
 const by = "bench";
 
 export async function run() {

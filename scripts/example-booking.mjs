@@ -8,4 +8,4 @@ buildBooking();
 // The child hears of Ctrl-C itself and closes its files; this process only waits for it.
 process.on("SIGINT", () => {});
 process.on("SIGTERM", () => {});
-run(process.execPath, ["examples/booking/dist/server/main.js"]);
+run(process.execPath, ["examples/booking/dist/server/main.js", ...process.argv.slice(2)]);

@@ -1,6 +1,7 @@
 // Writes src/calendar/zone-names.ts from the time-zone database (package tzdata); a test holds the two together.
 import { writeFile } from "node:fs/promises";
 import { createRequire } from "node:module";
+import { fileURLToPath } from "node:url";
 
 const tzdata = createRequire(import.meta.url)("tzdata");
 
@@ -30,6 +31,6 @@ function wrap(names) {
   return lines.join("\n");
 }
 
-if (process.argv[1] === new URL(import.meta.url).pathname) {
+if (process.argv[1] === fileURLToPath(import.meta.url)) {
   await writeFile(new URL("../src/calendar/zone-names.ts", import.meta.url), zoneNamesModule());
 }

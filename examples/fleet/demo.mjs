@@ -86,13 +86,13 @@ try {
 /** Publishes, and tells when each follower has it in force. */
 async function published(publish) {
   const { edition, plan } = await publish();
-  const at = Date.now();
+  const at = performance.now();
   for (const { name, words } of plan.changes) for (const each of words) say(wrapped(`${name}: ${each}`));
   const has = (name) => heard.find((each) => each.name === name && each.edition === edition.number);
   await until(() => services.every(has));
   say(
     faint(
-      `  edition ${edition.number} is published; in force ${services.map((name) => `on ${name} after ${Math.max(0, has(name).at - at)} ms`).join(", ")}`,
+      `  edition ${edition.number} is published; in force ${services.map((name) => `on ${name} after ${Math.max(0, Math.round(has(name).at - at))} ms`).join(", ")}`,
     ),
   );
   await table();
@@ -122,7 +122,7 @@ async function rollCall() {
 
 async function follower(name) {
   const child = fork(script, [name, address, keysFile, join(home, name)]);
-  child.on("message", (message) => heard.push(message));
+  child.on("message", (message) => heard.push({ ...message, at: performance.now() }));
   await once(child, "message");
   return child;
 }

@@ -1,10 +1,10 @@
 // Real servers on free ports of the loopback address, with their data in a temporary folder of their own.
 import { execFile, execFileSync, spawn } from "node:child_process";
-import { chownSync, existsSync, readdirSync, readFileSync, rmSync } from "node:fs";
+import { chownSync, existsSync, readdirSync, readFileSync, realpathSync, rmSync, statSync } from "node:fs";
 import { mkdtemp, rm, writeFile } from "node:fs/promises";
 import { createConnection, createServer } from "node:net";
 import { tmpdir } from "node:os";
-import { join } from "node:path";
+import { dirname, join } from "node:path";
 import { promisify } from "node:util";
 import { findProgram } from "./programs.mjs";
 
@@ -26,7 +26,13 @@ async function serve({ home, port, command, words, user, isReady }) {
     port,
     home,
     async start() {
-      const started = spawn(command, words, { cwd: home, stdio: ["ignore", "pipe", "pipe"], detached: true, ...user });
+      const started = spawn(command, words, {
+        cwd: home,
+        env: plainEnv(),
+        stdio: ["ignore", "pipe", "pipe"],
+        detached: true,
+        ...user,
+      });
       child = started;
       let said = "";
       for (const stream of [started.stdout, started.stderr]) stream.on("data", (text) => (said += text));
@@ -52,6 +58,11 @@ async function serve({ home, port, command, words, user, isReady }) {
   };
   await server.start();
   return server;
+}
+
+/** A language that is not installed keeps an engine from starting. */
+function plainEnv() {
+  return { ...process.env, LC_ALL: "C" };
 }
 
 /** Those who serve connections may have left the group of the one who takes them. */
@@ -87,7 +98,14 @@ function answers(port) {
   });
 }
 
-const homeOf = (name) => mkdtemp(join(tmpdir(), `iudex-${name}-`));
+const homeOf = (name, folder = tmpdir()) => mkdtemp(join(folder, `iudex-${name}-`));
+
+/** A temporary folder that another user may enter, too; the usual one may lie in somebody's own. */
+function sharedTemporaryFolder() {
+  const lets = (folder) =>
+    (statSync(folder).mode & 0o001) !== 0 && (folder === dirname(folder) || lets(dirname(folder)));
+  return [tmpdir(), "/tmp", "/var/tmp"].find((folder) => existsSync(folder) && lets(realpathSync(folder)));
+}
 
 export async function startRedis() {
   const [home, port] = [await homeOf("redis"), await freePort()];
@@ -98,11 +116,11 @@ export async function startRedis() {
 
 /** A cluster with a database “postgres” and a superuser “postgres”, without passwords. */
 export async function startPostgres() {
-  const [home, port] = [await homeOf("postgres"), await freePort()];
-  const url = `postgres://postgres@127.0.0.1:${port}/postgres`;
-  const data = join(home, "data");
   // PostgreSQL refuses to run as root.
   const user = process.getuid?.() === 0 ? ownerOfPostgres() : undefined;
+  const [home, port] = [await homeOf("postgres", user && sharedTemporaryFolder()), await freePort()];
+  const url = `postgres://postgres@127.0.0.1:${port}/postgres`;
+  const data = join(home, "data");
   if (user) chownSync(home, user.uid, user.gid);
   emptyCluster ??= makeCluster(user);
   await promisify(execFile)("cp", ["-a", await emptyCluster, data]);
@@ -130,12 +148,16 @@ export async function startPostgres() {
 let emptyCluster;
 
 async function makeCluster(user) {
-  const home = await homeOf("cluster");
+  const home = await homeOf("cluster", user && sharedTemporaryFolder());
   process.once("exit", () => rmSync(home, { recursive: true, force: true }));
   if (user) chownSync(home, user.uid, user.gid);
   const data = join(home, "data");
   const quiet = ["--no-sync", "--no-instructions", "--auth=trust", "--username=postgres", "--encoding=UTF8"];
-  await promisify(execFile)(findProgram("initdb"), [...quiet, "--pgdata", data], { cwd: home, ...user });
+  await promisify(execFile)(findProgram("initdb"), [...quiet, "--pgdata", data], {
+    cwd: home,
+    env: plainEnv(),
+    ...user,
+  });
   return data;
 }
 
@@ -164,15 +186,15 @@ export async function startNginx(folder) {
   const [home, port] = [await homeOf("nginx"), await freePort()];
   const config = join(home, "nginx.conf");
   const temporary = ["client_body", "proxy", "fastcgi", "uwsgi", "scgi"].map(
-    (name) => `${name}_temp_path ${home}/${name};`,
+    (name) => `${name}_temp_path "${home}/${name}";`,
   );
   await writeFile(
     config,
-    `daemon off; pid ${home}/pid; error_log stderr error; worker_processes 1;
+    `daemon off; pid "${home}/pid"; error_log stderr error; worker_processes 1;
      ${process.getuid?.() === 0 ? "user root;" : ""}
      events { worker_connections 1024; }
      http { access_log off; default_type application/octet-stream; ${temporary.join(" ")}
-       server { listen 127.0.0.1:${port}; root ${folder}; } }`,
+       server { listen 127.0.0.1:${port}; root "${folder}"; } }`,
   );
   const words = ["-p", home, "-c", config];
   const server = await serve({ home, port, command: findProgram("nginx"), words, isReady: () => answers(port) });

@@ -3,7 +3,7 @@ import type { FlagReach, Given, Move, PartChange } from "../insight/index.ts";
 import { ruleCalled } from "../model/index.ts";
 import type { PeopleReach } from "../tools/index.ts";
 import { printable, show } from "../values/index.ts";
-import { count, explanationPaint, number, type Output, table } from "./output.ts";
+import { count, explanationPaint, number, type Output, shownPath, table } from "./output.ts";
 import { readFaults } from "./people-faults.ts";
 
 /** Changes by meaning, part by part. */
@@ -32,7 +32,8 @@ export function renderReach(
 ): string {
   const paint = explanationPaint(colour);
   const where = environment === undefined ? "" : `In ${printable(environment)} `;
-  const head = `${where}${paint.strong(`${number(reach.reached)} of ${count(reach.people, "person", "people")}`)} in ${printable(file)} ${reach.reached === 1 ? "gets" : "get"} another value.`;
+  const reached = paint.strong(`${number(reach.reached)} of ${count(reach.people, "person", "people")}`);
+  const head = `${where}${reached} in ${shownPath(file)} ${reach.reached === 1 ? "gets" : "get"} another value.`;
   const flags = reach.flags.map((flag) => renderFlag(flag, paint)).filter((text) => text !== "");
   return [head, ...flags, ...readFaults(reach.read)].join("\n");
 }

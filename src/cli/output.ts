@@ -1,6 +1,8 @@
+import { isAbsolute, relative, sep } from "node:path";
 import pc from "picocolors";
 import type { Paint } from "../folder/index.ts";
 import type { ExplanationPaint } from "../insight/index.ts";
+import { printable } from "../values/index.ts";
 
 /** Where a command writes and asks; handed in, so that it can be run and read from a program. */
 export interface Output {
@@ -45,6 +47,13 @@ export function json(value: unknown): string {
 /** `1 flag`, `2 flags`, `1,000 people`. */
 export function count(n: number, word: string, plural = `${word}s`): string {
   return `${number(n)} ${n === 1 ? word : plural}`;
+}
+
+/** A path for people: relative to the working directory if it lies within. */
+export function shownPath(path: string): string {
+  const within = relative(process.cwd(), path);
+  const isWithin = within !== "" && within !== ".." && !within.startsWith(`..${sep}`) && !isAbsolute(within);
+  return printable(isWithin ? within : path);
 }
 
 export function number(n: number): string {

@@ -1,5 +1,5 @@
 import type { StandingEvent } from "../desk/index.ts";
-import { now } from "./asking/clock.ts";
+import { setClock, tick } from "./asking/clock.ts";
 import { arrive, writeNow } from "./definitions/asking.ts";
 import { fetched, fetchVersion, heldVersion, versionBy } from "./definitions/versions.ts";
 import { openSession, Refused } from "./service/ask.ts";
@@ -11,6 +11,7 @@ export async function openDesk(): Promise<void> {
   versionBy("files");
   try {
     session.value = await openSession();
+    setClock(session.value.now);
   } catch (error) {
     closed.value = error instanceof Refused ? error.message : "The desk cannot be reached. It is tried again.";
     setTimeout(() => void openDesk(), 2_000);
@@ -25,9 +26,7 @@ export async function openDesk(): Promise<void> {
   addEventListener("click", writeNow, { capture: true });
   addEventListener("hashchange", arrive);
   addEventListener("popstate", arrive);
-  setInterval(() => {
-    now.value = Date.now();
-  }, 1_000);
+  setInterval(tick, 1_000);
   hear();
 }
 
@@ -45,6 +44,7 @@ function hear(): void {
       void openSession()
         .then((opened) => {
           session.value = opened;
+          setClock(opened.now);
         })
         .catch(() => {})
         .finally(hear);

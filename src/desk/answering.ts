@@ -18,6 +18,8 @@ export interface DeskParts {
   /** The environment asked for at first. */
   readonly environment: string | undefined;
   readonly readOnly: boolean;
+  /** Epoch milliseconds. */
+  readonly clock: () => number;
   failed(error: unknown): void;
 }
 

@@ -47,7 +47,7 @@ export function addChanging(app: Hono<DeskEnv>, parts: DeskParts): void {
     await desk.drafts.change(nameOf(c), () => []);
     return c.json<DraftAnswer>(answerOf(await workedFor(c, desk)));
   });
-  app.get("/api/draft/review", async (c) => c.json<ReviewAnswer>(await review(await workedFor(c, desk), desk)));
+  app.get("/api/draft/review", async (c) => c.json<ReviewAnswer>(await review(await workedFor(c, desk), parts)));
   app.post("/api/draft/reach", async (c) => reach(c, desk, await workedFor(c, desk)));
   app.post("/api/draft/write", (c) => write(c, parts));
 }
@@ -106,8 +106,11 @@ function takeOut(context: Record<string, unknown>, path: readonly string[]): boo
   return wasThere;
 }
 
-async function review({ draft, version, base, work, worked }: WorkedDraft, desk: DeskFolder): Promise<ReviewAnswer> {
-  const at = Date.now();
+async function review(
+  { draft, version, base, work, worked }: WorkedDraft,
+  { desk, clock }: DeskParts,
+): Promise<ReviewAnswer> {
+  const at = clock();
   const { files, changes, refused } = await planOf(base, work, at);
   return {
     number: draft.number,
@@ -136,7 +139,7 @@ async function write(c: Asked, parts: DeskParts): Promise<Response> {
   let aside: Recorded | undefined;
   const { plan, written } = await changeFolder({
     folder,
-    at: Date.now(),
+    at: parts.clock(),
     change: async (work) => {
       // What is read now may be newer than what the desk has heard of.
       if (versionOf(work.loaded.content) !== version) throw outdated();

@@ -88,10 +88,10 @@ export class DeskFolder {
     throw new DeskFault(409, "The definitions cannot be used as they are.", "see what is wrong");
   }
 
-  /** What `iudex check` finds now. */
-  async problems(loaded: Loaded): Promise<readonly LocatedProblem[]> {
+  /** The problems that `iudex check` finds at an instant. */
+  async problems(loaded: Loaded, at: number): Promise<readonly LocatedProblem[]> {
     if (!loaded.definitions) return loaded.problems;
-    return locateProblems(loaded, checkDefinitions(loaded.definitions, { at: Date.now() }));
+    return locateProblems(loaded, checkDefinitions(loaded.definitions, { at }));
   }
 
   async hasHistory(): Promise<boolean> {

@@ -41,6 +41,7 @@ export function deskHandler<Request = IncomingMessage>(options: DeskOptions<Requ
     access: new Access(options.hosts, options.secret),
     environment: options.environment,
     readOnly: options.readOnly === true,
+    clock: options.clock ?? Date.now,
     failed,
   });
 

@@ -30,7 +30,7 @@ export function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
   });
   app.get("/api/problems", async (c) => {
     const { loaded } = await desk.version(c.req.query("by") ?? "files", c.get("visitor"));
-    return c.json<ProblemsAnswer>({ problems: await desk.problems(loaded) });
+    return c.json<ProblemsAnswer>({ problems: await desk.problems(loaded, parts.clock()) });
   });
   app.get("/api/events", async (c) => {
     await desk.standing();
@@ -86,11 +86,12 @@ export function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
 }
 
 async function sessionOf(visitor: Visitor, parts: DeskParts): Promise<SessionAnswer> {
-  const { desk, access, environment } = parts;
+  const { desk, access, environment, clock } = parts;
   return {
     name: visitor.name,
     may: mayOf(visitor, parts),
     token: access.tokenOf(visitor),
+    now: clock(),
     folder: desk.called,
     environment,
     people: desk.people.names,

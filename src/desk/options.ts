@@ -22,6 +22,8 @@ export interface DeskOptions<Request> {
   readonly at?: string | undefined;
   /** The host names under which it is reached, without ports; those of this machine for itself if left out. */
   readonly hosts?: readonly string[] | undefined;
+  /** The time, as epoch milliseconds; `Date.now` by default. Its pages use it too, whatever the clock of their browser says. */
+  readonly clock?: (() => number) | undefined;
   /** The environment that is asked for at first; the last that the definitions declare if left out. */
   readonly environment?: string | undefined;
   /** Files of people, CSV or NDJSON, that may be counted and looked through. No other file is ever read. */

@@ -20,7 +20,7 @@ async function stopped(c: Context<DeskEnv>, parts: DeskParts, does: Stopping["do
   const { name: who } = c.get("visitor");
   const asked = await fieldsIn(c);
   const standing = await parts.desk.standing();
-  const at = Date.now();
+  const at = parts.clock();
   const request = {
     flag: asked.text("flag"),
     environment: asked.optional("environment"),

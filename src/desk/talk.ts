@@ -22,6 +22,8 @@ export interface SessionAnswer {
   readonly may: readonly Permission[];
   /** Goes with every request that is not a `GET`, as the header `desk-token`; it lasts as long as the process. */
   readonly token: string;
+  /** The time at the desk, in epoch milliseconds. */
+  readonly now: number;
   /** The folder's name, for people. */
   readonly folder: string;
   /** The environment asked for at first. */

@@ -1,11 +1,12 @@
 import { ReadingMemory } from "../reading/index.ts";
 import { Aside } from "./aside.ts";
 import type { SchemaFile } from "./json-schemas.ts";
-import { type LoadedList, stampOf } from "./lists.ts";
+import { foundAt, type LoadedList } from "./lists.ts";
 import type { LoadedFile } from "./loaded-file.ts";
 import type { Texts } from "./located.ts";
-import { coarse, type FolderScan, type FoundFile, scanFolder, signatureOf } from "./scan.ts";
+import { type FolderScan, type FoundFile, scanFolder, signatureOf } from "./scan.ts";
 import { loadSchemas } from "./schema-files.ts";
+import { Settled } from "./settled.ts";
 
 /** What was read of a folder, kept so that the next reading parses only what has changed. */
 export interface FolderContent {
@@ -23,6 +24,7 @@ export interface FolderContent {
 export class FolderTools {
   readonly memory = new ReadingMemory();
   readonly aside = new Aside();
+  readonly settled = new Settled();
 }
 
 /** The files that a scan found, the suspensions among them. */
@@ -47,13 +49,16 @@ export function putTextsAway({ files }: FolderContent): void {
 export async function currentSignature(folder: string, content: FolderContent): Promise<string> {
   const scan = await scanFolder(folder);
   const stamps: string[] = [];
-  const now = Date.now();
+  const { settled } = content.tools;
   for (const [key, { request, young }] of content.lists) {
-    const stamp = scan.root === undefined ? undefined : await stampOf(scan.root, request.file);
-    stamps.push(`${key}:${stamp}${young !== undefined && now - young < coarse ? "?" : ""}`);
+    const found = scan.root === undefined ? undefined : await foundAt(scan.root, request.file);
+    const isYoung = young && found !== undefined && !settled.has(found.path, found.stamp);
+    stamps.push(`${key}:${found?.stamp}${isYoung ? "?" : ""}`);
   }
   const schemas = await loadSchemas(scan.root, content.schemas.keys());
-  const young = filesOf(scan).filter(({ file, changed }) => content.files.get(file)?.young && now - changed < coarse);
+  const young = filesOf(scan).filter(
+    ({ file, path, stamp }) => content.files.get(file)?.young && !settled.has(path, stamp),
+  );
   return [signatureOf(scan), ...young.map(({ file }) => `${file}?`), ...stamps, schemaSignature(schemas)].join("\n");
 }
 
@@ -68,7 +73,7 @@ export function contentSignature(
   const failed = [...files.values(), ...lists.values()].some((each) => each.failed)
     ? ["something could not be read"]
     : [];
-  const stamps = [...lists].map(([key, list]) => `${key}:${list.stamp}${list.young === undefined ? "" : "?"}`);
+  const stamps = [...lists].map(([key, list]) => `${key}:${list.stamp}${list.young ? "?" : ""}`);
   return [signatureOf(scan), ...young, ...failed, ...stamps, schemaSignature(schemas)].join("\n");
 }
 

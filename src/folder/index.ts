@@ -1,6 +1,6 @@
 // A folder of files: found, read, parsed, located, kept.
 
-export { removeAbandoned } from "./abandoned.ts";
+export { diskTime, removeAbandoned } from "./abandoned.ts";
 export { currentSignature, type FolderContent, FolderTools, putTextsAway } from "./content.ts";
 export { keyOf, knownKeyOf } from "./copy-file.ts";
 export { parseJson } from "./json.ts";
@@ -14,6 +14,7 @@ export { readAhead } from "./load-files.ts";
 export { LoadedFile } from "./loaded-file.ts";
 export { type LocalOverrides, readLocalOverrides } from "./local-overrides.ts";
 export { countOf, type LocatedProblem, type RelatedLocation } from "./located.ts";
+export { type Lock, lockDirectory } from "./lock.ts";
 export { makeOwnFolder } from "./own-folder.ts";
 export { idsIn, packIds, resultOf } from "./packed-list.ts";
 export { parseText } from "./parse.ts";
@@ -32,6 +33,7 @@ export {
   suspendedFile,
 } from "./scan.ts";
 export { loadSchemas } from "./schema-files.ts";
+export { Settled } from "./settled.ts";
 export { inSlices } from "./slices.ts";
 export { nameInFolder, readStored, type StoredFile } from "./stored.ts";
 export { readSuspended, unsaidSuspensions } from "./suspended.ts";

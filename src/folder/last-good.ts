@@ -209,6 +209,7 @@ async function contentOf(copy: Copy): Promise<FolderContent> {
     localOverrides: undefined,
     directories: [],
     problems: [],
+    settledBefore: 1,
   };
   const texts: Readonly<Record<string, KeptText>> = { ...copy.files, [suspendedFile]: { text: copy.suspended } };
   const files = new Map<string, LoadedFile>();

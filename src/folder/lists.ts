@@ -5,7 +5,7 @@ import type { Fault } from "../problems/index.ts";
 import { limits } from "../values/index.ts";
 import type { Aside } from "./aside.ts";
 import { type ReadList, resultOf } from "./packed-list.ts";
-import { coarse } from "./scan.ts";
+import type { Settled } from "./settled.ts";
 
 /** A list that has been read, with what tells whether it must be read again. */
 export interface LoadedList {
@@ -19,24 +19,34 @@ export interface LoadedList {
   readonly size?: number;
   /** Reading failed for a reason that may pass: it is tried again at every look. */
   readonly failed?: boolean;
-  /** When it changed, where it was read so soon after that it may change again under the same time stamp. */
-  readonly young?: number | undefined;
+  /** It may change again under the same stamp. */
+  readonly young?: boolean;
 }
 
 export function listKey({ file, column }: ListRequest): string {
   return JSON.stringify([file, column ?? null]);
 }
 
+/** What a list is read with. */
+export interface ListRoom {
+  readonly aside: Aside;
+  /** How many bytes of lists there may still be. */
+  readonly left: number;
+  readonly settled: Settled;
+  /** What changed before this instant of the disk's clock would show a change since. */
+  readonly settledBefore: number;
+}
+
 /**
  * Reads the ids of a cohort's list file.
  *
  * @param find looks where the file is
- * @param room who reads large ones, and how many bytes of lists there may still be
+ * @param room who reads large ones, how many bytes of lists there may still be, and which stamps can be relied on
  */
 export async function loadList(
   find: FindList,
   request: ListRequest,
-  room: { readonly aside: Aside; readonly left: number },
+  room: ListRoom,
   before?: LoadedList,
 ): Promise<LoadedList> {
   const found = await find(request.file);
@@ -45,8 +55,8 @@ export async function loadList(
   const { path, stamp, size, changed } = found;
   if (size > room.left) return { request, result: keptFault({ fault: tooLarge(request.file) }, before), path, stamp };
   const known = before?.stamp === stamp && !before.failed ? before : undefined;
-  if (known && known.young === undefined) return known;
-  const young = Date.now() - changed < coarse ? changed : undefined;
+  if (known && !known.young) return known;
+  const young = !room.settled.has(path, stamp) && changed >= room.settledBefore;
   const read = await room.aside.list({ path, request }, size);
   if ("code" in read) return { request, result: { fault: read }, path, stamp, size };
   if ("fault" in read && read.failed) return { request, result: keptFault(read, before), path, stamp, failed: true };
@@ -66,8 +76,13 @@ function sameIds(one: ReadList, other: ReadList): boolean {
 
 /** What tells whether a list file has changed; undefined where there is none. */
 export async function stampOf(root: string, file: string): Promise<string | undefined> {
+  return (await foundAt(root, file))?.stamp;
+}
+
+/** A list file as it is found now; undefined where there is none. */
+export async function foundAt(root: string, file: string): Promise<FoundList | undefined> {
   const found = await findList(root, file);
-  return "code" in found ? undefined : found.stamp;
+  return "code" in found ? undefined : found;
 }
 
 export interface FoundList {
@@ -75,7 +90,7 @@ export interface FoundList {
   readonly stamp: string;
   /** In bytes. */
   readonly size: number;
-  /** Epoch milliseconds. */
+  /** By the clock of its disk, in epoch milliseconds. */
   readonly changed: number;
 }
 
@@ -120,7 +135,7 @@ async function findList(root: string, file: string): Promise<FoundList | Fault> 
         expected: `at most ${limits.listBytes / 2 ** 20} MB`,
       };
     }
-    return { path, stamp: [path, size, ino, mtimeMs, ctimeMs].join(":"), size, changed: mtimeMs };
+    return { path, stamp: [path, size, ino, mtimeMs, ctimeMs].join(":"), size, changed: Math.floor(ctimeMs) };
   } catch {
     return noSuchList(file);
   }

@@ -5,14 +5,11 @@ import type { ParsedBefore } from "./kept-text.ts";
 import { LoadedFile } from "./loaded-file.ts";
 import type { FileFault } from "./parsed-file.ts";
 import { readText } from "./read-text.ts";
-import { coarse, type FolderScan, type FoundFile, scanFolder, suspendedFile } from "./scan.ts";
+import { type FolderScan, type FoundFile, scanFolder, suspendedFile } from "./scan.ts";
 import { folderTooLarge, tooLarge } from "./too-large.ts";
 
 /** Open files are a scarce thing. */
 const filesAtOnce = 32;
-
-/** A file that was changed more recently than this, in milliseconds, may change again under the same time stamp. */
-const restlessFor = 30;
 
 /**
  * Parses the files that have changed since `before`, while nobody waits for them yet. Nothing is judged by it: a file
@@ -20,12 +17,10 @@ const restlessFor = 30;
  */
 export async function readAhead(folder: string, before: FolderContent): Promise<ReadonlyMap<string, LoadedFile>> {
   const scan = await scanFolder(folder);
-  const now = Date.now();
-  const changed = filesOf(scan).filter(
-    (found) => before.files.get(found.file)?.found.stamp !== found.stamp && now - found.changed > restlessFor,
-  );
+  const changed = filesOf(scan).filter((found) => before.files.get(found.file)?.found.stamp !== found.stamp);
   const files = new Map<string, LoadedFile>();
-  for (const found of changed.slice(0, filesAtOnce)) files.set(found.file, await loadFile(found, before.tools.aside));
+  const reader = readerOf(scan, before.tools);
+  for (const found of changed.slice(0, filesAtOnce)) files.set(found.file, await loadFile(found, reader));
   return files;
 }
 
@@ -42,10 +37,11 @@ interface KnownFiles {
 
 export async function loadFiles(
   scan: FolderScan,
-  { aside }: FolderTools,
+  tools: FolderTools,
   { before, ahead, good, parsedBefore }: KnownFiles,
 ): Promise<Map<string, LoadedFile>> {
   const files = new Map<string, LoadedFile>();
+  const reader = readerOf(scan, tools);
   const wanted = filesOf(scan);
   const tooMuch = beyond(wanted, limits.folderBytes);
   for (let i = 0; i < wanted.length; i += filesAtOnce) {
@@ -55,7 +51,7 @@ export async function loadFiles(
       // Somebody goes on writing it, so that it looks as it did.
       if (standing?.found === found) return standing;
       const known = [before?.get(found.file), ahead?.get(found.file)].find((file) => file?.found.stamp === found.stamp);
-      return known && !known.failed && !known.young ? known : loadFile(found, aside, { known, parsedBefore });
+      return known && !known.failed && !known.young ? known : loadFile(found, reader, { known, parsedBefore });
     });
     for (const file of await Promise.all(loading)) files.set(file.found.file, file);
   }
@@ -73,20 +69,29 @@ function beyond(files: readonly FoundFile[], most: number): ReadonlySet<FoundFil
   );
 }
 
+interface Reader {
+  readonly aside: Aside;
+  /** True if a file may change again under the same stamp. */
+  isYoung(found: FoundFile): boolean;
+}
+
+function readerOf({ settledBefore }: FolderScan, { aside, settled }: FolderTools): Reader {
+  return { aside, isYoung: ({ path, stamp, changed }) => !settled.has(path, stamp) && changed >= settledBefore };
+}
+
 /** Reads a file; one whose text is the same as `known` keeps its document. */
 async function loadFile(
   found: FoundFile,
-  aside: Aside,
+  { aside, isYoung }: Reader,
   { known, parsedBefore }: { readonly known?: LoadedFile | undefined } & Pick<KnownFiles, "parsedBefore"> = {},
 ): Promise<LoadedFile> {
   const large = tooLarge(found.size);
   if (large) return unreadable(found, large, false);
-  const read = Date.now();
+  const young = isYoung(found);
   const text = await readText(found.path);
   if (typeof text !== "string") {
     return unreadable(found, { ...text, range: { start: 0, end: 0 } }, text.code === "file-unreadable");
   }
-  const young = read - found.changed < coarse;
   if (known && !known.failed && known.text === text) return known.foundAgain(found, young);
   const parsed = parsedBefore?.(found.file, text) ?? (await aside.parse(found.file, text));
   return LoadedFile.of(found, text, parsed, { young });

@@ -51,7 +51,12 @@ export async function readFolder(
     const files = await loadFiles(scan, tools, { before: known?.files, ahead, good: good?.files, parsedBefore });
     const documents = scan.definitions.map(({ file }) => files.get(file)!.document);
     const find = scan.root === undefined ? undefined : listsIn(scan.root);
-    const lists = await loadLists(find, documents, tools, { before: known?.lists, good: good?.lists, restless });
+    const lists = await loadLists(find, documents, tools, {
+      before: known?.lists,
+      good: good?.lists,
+      restless,
+      settledBefore: scan.settledBefore,
+    });
     const schemas = await loadSchemas(scan.root, schemaRequests(documents, tools.memory));
     const content = { scan, files, lists, schemas, tools, signature: contentSignature(scan, files, lists, schemas) };
     const again = held(await scanFolder(folder), good, restless);
@@ -112,8 +117,9 @@ async function listsUnchanged(
 export async function loadLists(
   find: FindList | undefined,
   documents: readonly Document[],
-  { memory, aside }: FolderTools,
+  { memory, aside, settled }: FolderTools,
   known: {
+    readonly settledBefore: number;
     readonly before: ReadonlyMap<string, LoadedList> | undefined;
     readonly good: ReadonlyMap<string, LoadedList> | undefined;
     readonly restless: ReadonlySet<string>;
@@ -122,13 +128,16 @@ export async function loadLists(
   const lists = new Map<string, LoadedList>();
   await inSlices(memory.prepare(documents));
   if (!find) return lists;
+  const { settledBefore } = known;
   let left = limits.allListBytes;
   for (const request of listRequests(documents, memory)) {
     const key = listKey(request);
     if (lists.has(key)) continue;
     const standing = known.good?.get(key);
     const isHeld = standing?.path !== undefined && known.restless.has(standing.path);
-    const list = isHeld ? standing : await loadList(find, request, { aside, left }, known.before?.get(key));
+    const list = isHeld
+      ? standing
+      : await loadList(find, request, { aside, left, settled, settledBefore }, known.before?.get(key));
     lists.set(key, list);
     left -= list.size ?? 0;
   }

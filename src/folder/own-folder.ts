@@ -12,27 +12,35 @@ import { join } from "node:path";
  */
 export async function makeOwnFolder(above: string, purpose: string): Promise<string> {
   const prefix = `iudex-${purpose}-${hostname().replace(/[^a-zA-Z0-9.]/g, "_")}-`;
-  await removeLeftBehind(above, prefix);
-  return mkdtemp(join(above, `${prefix}${process.pid}-`));
+  const made = await mkdtemp(join(above, `${prefix}${process.pid}-`));
+  own.add(made);
+  // By the clock of the disk, which may be another machine's.
+  const started = (await stat(made)).mtimeMs - process.uptime() * 1_000;
+  await removeLeftBehind(above, prefix, started);
+  return made;
 }
 
-async function removeLeftBehind(above: string, prefix: string): Promise<void> {
+/** Made by this process. */
+const own = new Set<string>();
+
+async function removeLeftBehind(above: string, prefix: string, started: number): Promise<void> {
   for (const name of await readdir(above).catch(() => [])) {
     const [, id] = name.startsWith(prefix) ? (/^(\d+)-/.exec(name.slice(prefix.length)) ?? []) : [];
     if (id === undefined) continue;
     const path = join(above, name);
-    if (!(await isInUse(path, Number(id)))) await rm(path, { recursive: true, force: true }).catch(() => {});
+    if (!(await isInUse(path, Number(id), started))) await rm(path, { recursive: true, force: true }).catch(() => {});
   }
 }
 
-/** How far the clock of a file system and that of the process may be apart, in milliseconds. */
+/** How coarse the clock of a file system may be, in milliseconds. */
 const apart = 5_000;
 
 /** By a process that lives. Where it bears this one's number, an earlier one may have: in containers most bear 1. */
-async function isInUse(path: string, id: number): Promise<boolean> {
+async function isInUse(path: string, id: number, started: number): Promise<boolean> {
   if (id !== process.pid) return isAlive(id);
+  if (own.has(path)) return true;
   const found = await stat(path).catch(() => undefined);
-  return found !== undefined && found.mtimeMs > Date.now() - process.uptime() * 1_000 - apart;
+  return found !== undefined && found.mtimeMs > started - apart;
 }
 
 function isAlive(id: number): boolean {

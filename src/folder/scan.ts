@@ -4,12 +4,10 @@ import { isAbsolute, join, relative, sep } from "node:path";
 import { type Problem, Problems } from "../problems/index.ts";
 import { limits } from "../values/index.ts";
 import { reasonOf } from "./read-text.ts";
+import { coarse } from "./settled.ts";
 
 export const suspendedFile = "suspended.yaml";
 export const localOverridesFile = "overrides.local.yaml";
-
-/** Some file systems count time in steps of two seconds. */
-export const coarse = 2_000;
 
 /** A file of the folder, before it is read. */
 export interface FoundFile {
@@ -20,7 +18,7 @@ export interface FoundFile {
   /** Changes whenever the file does. */
   readonly stamp: string;
   readonly size: number;
-  /** When it was changed last, epoch milliseconds. */
+  /** When anything of it changed last by the clock of its disk, in epoch milliseconds. */
   readonly changed: number;
 }
 
@@ -35,6 +33,8 @@ export interface FolderScan {
   /** Every directory that was looked into, by real path: what a watcher must watch. */
   readonly directories: readonly string[];
   readonly problems: readonly Problem[];
+  /** What changed before this instant of the disk's clock would show a change since. */
+  readonly settledBefore: number;
 }
 
 /** Finds the definition files of a folder, in path order. Nothing outside the folder's real path is looked at. */
@@ -50,6 +50,7 @@ export async function scanFolder(folder: string): Promise<FolderScan> {
       localOverrides: undefined,
       directories: [],
       problems: problems.all,
+      settledBefore: 0,
     };
   }
   const scan = new Scan(root, problems);
@@ -65,6 +66,7 @@ export async function scanFolder(folder: string): Promise<FolderScan> {
     localOverrides: files.find(({ file }) => file === localOverridesFile),
     directories: [...scan.directories],
     problems: problems.all,
+    settledBefore: files.reduce((newest, { changed }) => Math.max(newest, changed), 0) - coarse,
   };
 }
 
@@ -160,7 +162,7 @@ function foundFile(file: string, path: string, { size, ino, mtimeNs, ctimeNs }: 
     path,
     stamp: [path, size, ino, mtimeNs, ctimeNs].join(":"),
     size: Number(size),
-    changed: Math.max(Number(mtimeNs), Number(ctimeNs)) / 1e6,
+    changed: Number(ctimeNs / 1_000_000n),
   };
 }
 

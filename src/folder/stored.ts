@@ -41,7 +41,7 @@ export async function readStored(stored: readonly StoredFile[], before?: FolderC
   const documents = scan.definitions.map(({ file }) => files.get(file)!.document);
   // What has changed is held against the shapes now, which takes a while in itself.
   await setImmediate();
-  const known = { before: before?.lists, good: undefined, restless: new Set<string>() };
+  const known = { before: before?.lists, good: undefined, restless: new Set<string>(), settledBefore };
   const lists = await loadLists(listsAmong(byName), documents, tools, known);
   const schemas = new Map<string, SchemaFile>();
   for (const file of schemaRequests(documents, tools.memory))
@@ -69,8 +69,12 @@ function scanOf(stored: readonly StoredFile[]): FolderScan {
     localOverrides: undefined,
     directories: [],
     problems: problems.all,
+    settledBefore,
   };
 }
+
+/** What is known by its digest would always show a change. */
+const settledBefore = 1;
 
 /** What is named by its digest stays as it is, so that the digest is the only stamp that it needs. */
 function foundFile({ file, path, sha256, size }: StoredFile): FoundFile {

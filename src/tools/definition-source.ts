@@ -138,6 +138,7 @@ function scanOf(
     localOverrides: undefined,
     directories: [],
     problems: problems.all,
+    settledBefore: 1,
   };
 }
 
@@ -152,7 +153,11 @@ async function loadFile(path: string): Promise<Loaded> {
   const root = await realpath(dirname(path));
   const lists = new Map<string, LoadedList>();
   for (const request of listRequests([loaded.document], tools.memory)) {
-    const list = await loadList(listsIn(root), request, { aside: tools.aside, left: limits.allListBytes });
+    const list = await loadList(listsIn(root), request, {
+      ...tools,
+      left: limits.allListBytes,
+      settledBefore: 1,
+    });
     const nobody = { ids: IdSet.from([]), digest: digestOfIds([]) };
     lists.set(listKey(request), list.result.fault ? { ...list, result: nobody } : list);
   }

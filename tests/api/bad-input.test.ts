@@ -207,9 +207,9 @@ describe("hostile files are refused promptly", () => {
       "regex-invalid",
     ],
   ])("%s", async (_, files, code) => {
-    const started = Date.now();
+    const started = performance.now();
     expect((await problemsOf(files)).map((p) => p.code)).toContain(code);
-    expect(Date.now() - started).toBeLessThan(5_000);
+    expect(performance.now() - started).toBeLessThan(5_000);
   });
 
   it("takes flags called constructor and toString like any other", async () => {

@@ -5,6 +5,7 @@ import { loadFolder } from "iudex/tools";
 import { expect, it, onTestFinished } from "vitest";
 import { FileText } from "../../src/folder/file-text.ts";
 import { folderWith, put } from "../support/folders.ts";
+import { storyTime } from "../support/story.ts";
 import { collected, next, sleep } from "../support/waiting.ts";
 
 /** Long enough to be packed, with characters of one to four bytes. */
@@ -45,7 +46,7 @@ it("what is wrong later in a file that did not change is found at its line", asy
 it("a file that was only touched is found to be the same, and a changed one to have changed", async () => {
   const { folder, flags } = await opened();
   const changes = collected(flags, "change");
-  await utimes(join(folder, "long.yaml"), new Date(), new Date());
+  await utimes(join(folder, "long.yaml"), storyTime / 1_000, storyTime / 1_000);
   await sleep(200);
   await put(folder, "long.yaml", long.replace('99", safe: false', '99", safe: true'));
   await expect.poll(() => changes.length).toBe(1);

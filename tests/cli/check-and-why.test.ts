@@ -10,7 +10,7 @@ const demo = ["--flags", demoFolder, "--env", "production"];
 
 describe("iudex check", () => {
   it("is content with the demo", async () => {
-    const { code, out } = await iudex("check", "--flags", demoFolder);
+    const { code, out } = await iudex("check", "--at", "2026-12-02T12:00Z", "--flags", demoFolder);
     expect(code).toBe(0);
     expect(out).toMatch(/5 files, 8 flags, revision [0-9a-f]{12}: nothing to complain of\.\n$/);
   });

@@ -95,7 +95,7 @@ describe("iudex suspend and reinstate", () => {
     expect([code, err]).toEqual([2, expect.stringContaining(why)]);
     expect(err).toContain("running programs go on with what was");
     expect(await text(folder, "suspended.yaml")).toBe(written);
-    const { out } = await iudex("check", "--json", "--flags", folder);
+    const { out } = await iudex("check", "--json", "--at", "2026-12-02T12:00Z", "--flags", folder);
     const { problems } = JSON.parse(out) as { problems: { file: string }[] };
     expect(problems.map(({ file }) => file)).toEqual(["suspended.yaml"]);
     // Nor does an explanation.

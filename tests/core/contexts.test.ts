@@ -23,7 +23,7 @@ describe("contexts of every make", () => {
     expect(answerOf("size is missing", new Map([["size", 1]]))).toBe("true");
     expect(answerOf('["0"] is missing', ["x"])).toBe("true");
     expect(answerOf("inner.length is missing and inner.size is missing", { inner: [1, 2] })).toBe("true");
-    expect(answerOf("when.own is missing", { when: Object.assign(new Date(), { own: 1 }) })).toBe("true");
+    expect(answerOf("when.own is missing", { when: Object.assign(new Date(0), { own: 1 }) })).toBe("true");
   });
 
   it("may hide what they hold behind proxies that answer", () => {
@@ -65,7 +65,7 @@ describe("contexts of every make", () => {
         throw new Error("no");
       },
     });
-    const started = Date.now();
+    const started = performance.now();
     expect(
       answerOf('tags contains "dog"', {
         tags: throwing,
@@ -78,7 +78,7 @@ describe("contexts of every make", () => {
       const flags = new FlagSet(defined({ flags: { a: { safe: 0, rules: [{ when: "tags is present", give: 1 }] } } }));
       expect([0, 1]).toContain(flags.value("a", { tags }));
     }
-    expect(Date.now() - started).toBeLessThan(5_000);
+    expect(performance.now() - started).toBeLessThan(5_000);
   });
 
   it("are not changed by being judged", () => {

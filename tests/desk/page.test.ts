@@ -64,10 +64,10 @@ describe.skipIf(!hasChromium)("the question", () => {
     await line.focus();
     for (let i = 0; i < 12; i++) {
       await page.keyboard.press("ArrowRight");
-      if ((await line.getAttribute("aria-valuetext"))?.includes("winter opens")) break;
+      if ((await line.getAttribute("aria-valuetext"))?.includes("winter shuts")) break;
     }
-    await expect.poll(() => page.locator(".here").textContent()).toContain("winter opens");
-    expect(page.url()).toContain("at=2026-12-01T00%3A00Z");
+    await expect.poll(() => page.locator(".here").textContent()).toContain("winter shuts");
+    expect(page.url()).toContain("at=2027-03-01T00%3A00Z");
     await page.keyboard.press("Home");
     await expect.poll(() => page.url()).not.toContain("at=");
   });

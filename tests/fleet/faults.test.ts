@@ -3,6 +3,7 @@ import { createReadStream } from "node:fs";
 import { cp, mkdir, readdir, readFile, rename, rm, stat, writeFile } from "node:fs/promises";
 import type { ServerResponse } from "node:http";
 import { join } from "node:path";
+import { fileURLToPath } from "node:url";
 import { defineCatalogue, type Flags, followFlags, number, type ShelfOptions } from "iudex";
 import { folderShelf, publishFolder, type Shelf, webShelf } from "iudex/fleet";
 import { describe, expect, onTestFinished, test } from "vitest";
@@ -254,17 +255,19 @@ test("clocks an hour apart play no part", async () => {
   await publishFolder(shelf, { folder, by });
   const flags = await follow(folderShelf(directory, { every: 100 }), { clock: () => Date.now() + 3_600_000 });
   await holdFreight(folder, 125);
-  const ran = spawn(process.execPath, ["--import", lateClock(-3_600_000), publisher, "folder", directory, folder]);
+  const ran = spawn(process.execPath, ["--import", clockBy(-3_600_000), publisher, "folder", directory, folder]);
   await new Promise((resolve) => ran.once("exit", resolve));
   await expect.poll(() => flags.value("hold-minutes", freight)).toBe(125);
   const newest = await shelf.newest();
   expect(Date.now() - Date.parse(newest!.published)).toBeGreaterThan(3_500_000);
 });
 
-const publisher = new URL("../support/publisher.mjs", import.meta.url).pathname;
+const publisher = fileURLToPath(new URL("../support/publisher.mjs", import.meta.url));
 
-function lateClock(by: number): string {
-  const code = `const now = Date.now; Date.now = () => now() + ${by}; const D = Date; globalThis.Date = class extends D { constructor(...words) { words.length === 0 ? super(D.now()) : super(...words); } };`;
+/** Loaded first, it moves the clock of a process. */
+function clockBy(milliseconds: number): string {
+  const shift = new URL("../../scripts/day/shift-clock.mjs", import.meta.url).href;
+  const code = `import { shiftClock } from "${shift}"; shiftClock(${milliseconds});`;
   return `data:text/javascript,${encodeURIComponent(code)}`;
 }
 

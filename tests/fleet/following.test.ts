@@ -13,7 +13,7 @@ import {
   shelfKind,
   shelfKinds,
 } from "../support/shelves.ts";
-import { collected, next } from "../support/waiting.ts";
+import { collected, meeting, next } from "../support/waiting.ts";
 
 const by = "Crew";
 
@@ -165,7 +165,12 @@ for (const kind of shelfKinds) {
           return own;
         }),
       );
-      const told = await Promise.allSettled(folders.map((own) => publishFolder(stand.shelf, { folder: own, by })));
+      // Each has seen the same shelf before any of them publishes.
+      const begin = meeting(folders.length);
+      const confirm = () => begin().then(() => true);
+      const told = await Promise.allSettled(
+        folders.map((own) => publishFolder(stand.shelf, { folder: own, by, confirm })),
+      );
       expect(told.filter(({ status }) => status === "fulfilled")).toHaveLength(1);
       for (const each of told)
         if (each.status === "rejected")

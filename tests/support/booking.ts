@@ -5,6 +5,7 @@ import type { BrowserContext, BrowserContextOptions, Page } from "playwright-cor
 import { expect, onTestFinished } from "vitest";
 import { browser, watchFor } from "./browser.ts";
 import { demoFolder, folderWith, projectRoot } from "./folders.ts";
+import { storyTime } from "./story.ts";
 
 interface Service {
   listen(options: object): Promise<string>;
@@ -38,7 +39,10 @@ export interface Visit {
 }
 
 /** The booking service on a copy of the demo's definitions, as built, with a page to look at. */
-export async function startBooking(environment: "local" | "staging" | "production"): Promise<Booking> {
+export async function startBooking(
+  environment: "local" | "staging" | "production",
+  startsAt = storyTime,
+): Promise<Booking> {
   const folder = await folderWith({});
   await cp(demoFolder, folder, { recursive: true });
   const built = (await import(join(projectRoot, "examples/booking/dist/server/app.js"))) as Built;
@@ -47,6 +51,7 @@ export async function startBooking(environment: "local" | "staging" | "productio
     environment,
     page: join(projectRoot, "examples/booking/dist/page"),
     database: ":memory:",
+    startsAt,
     keysForPasses: [passKey],
   });
   onTestFinished(() => app.close());

@@ -3,17 +3,32 @@ import { createRequire } from "node:module";
 import { type Browser, chromium, type Page } from "playwright-core";
 import { expect } from "vitest";
 import { findChromium } from "../../scripts/chromium.mjs";
+import { shiftClock } from "../../scripts/day/shift-clock.mjs";
 
 export const hasChromium = findChromium() !== undefined;
 
 let shared: Promise<Browser> | undefined;
 
 export function browser(): Promise<Browser> {
-  shared ??= chromium.launch({
+  shared ??= launch();
+  return shared;
+}
+
+async function launch(): Promise<Browser> {
+  const launched = await chromium.launch({
     executablePath: findChromium()!,
     args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"],
   });
-  return shared;
+  const shift = Number(process.env["IUDEX_CLOCK_SHIFT"] ?? 0);
+  if (shift === 0) return launched;
+  // Its pages are held on the same day as the tests.
+  const newContext = launched.newContext.bind(launched);
+  launched.newContext = async (options) => {
+    const context = await newContext(options);
+    await context.addInitScript(shiftClock, shift);
+    return context;
+  };
+  return launched;
 }
 
 export async function closeBrowser(): Promise<void> {

@@ -3,7 +3,7 @@ import { createRequire } from "node:module";
 export interface CalendarEvent {
   readonly uid: string;
   readonly summary: string;
-  readonly startDate: { readonly isDate: boolean; toJSDate(): Date };
+  readonly startDate: { readonly isDate: boolean; toJSDate(): Date; toString(): string };
 }
 
 /** What is used of the parser, whose own types need a looser compiler than ours. */

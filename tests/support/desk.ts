@@ -8,6 +8,7 @@ import type { BrowserContext, BrowserContextOptions, Page } from "playwright-cor
 import { onTestFinished } from "vitest";
 import { browser, watchFor } from "./browser.ts";
 import { demoFolder, demoPeople, folderWith } from "./folders.ts";
+import { storyClock } from "./story.ts";
 
 /** What each of the crew may do; anybody else is not to know that there is a desk. */
 export const crew: Readonly<Record<string, readonly Permission[]>> = {
@@ -66,6 +67,7 @@ export async function startDesk(
     drafts,
     at: "/desk",
     environment: "production",
+    clock: storyClock(),
     people: [join(demoPeople, "passengers.csv")],
     who: ({ headers }) => {
       const name = String(headers["x-crew"] ?? "");

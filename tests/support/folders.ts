@@ -1,4 +1,4 @@
-import { mkdir, mkdtemp, readFile, rm, utimes, writeFile } from "node:fs/promises";
+import { mkdir, mkdtemp, readFile, rm, stat, utimes, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
@@ -41,7 +41,8 @@ export async function replace(file: string, from: string | RegExp, to: string): 
 export async function halfWritten(directory: string): Promise<{ readonly young: string; readonly old: string }> {
   const [young, old] = [".young.tmp", ".old.tmp"];
   for (const name of [young, old]) await writeFile(join(directory, name), "half a cop");
-  const anHourAgo = Date.now() / 1_000 - 3_600;
+  // By the clock of the disk.
+  const anHourAgo = (await stat(join(directory, young))).mtimeMs / 1_000 - 3_600;
   await mkdir(join(directory, ".stays.tmp"));
   for (const name of [old, ".stays.tmp"]) await utimes(join(directory, name), anHourAgo, anHourAgo);
   return { young, old };

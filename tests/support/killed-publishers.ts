@@ -1,6 +1,7 @@
 import { spawn } from "node:child_process";
 import { writeFile } from "node:fs/promises";
 import { join } from "node:path";
+import { fileURLToPath } from "node:url";
 import { followFlags } from "iudex";
 import { publishFolder } from "iudex/fleet";
 import { expect, onTestFinished, test } from "vitest";
@@ -10,7 +11,7 @@ import { collected, sleep } from "./waiting.ts";
 
 const runs = kills(6);
 
-export const publisher = new URL("publisher.mjs", import.meta.url).pathname;
+export const publisher = fileURLToPath(new URL("publisher.mjs", import.meta.url));
 
 /** Publishers that are killed at any step leave a shelf of this kind sound, and its followers at the newest edition. */
 export function testKilledPublishers(kind: ShelfKind): void {

@@ -24,3 +24,17 @@ export function collected<K extends keyof FlagsEvents>(flags: Listens, event: K)
 export function sleep(milliseconds: number): Promise<void> {
   return new Promise((resolve) => setTimeout(resolve, milliseconds));
 }
+
+/** Each who comes waits until so many have come. */
+export function meeting(people: number): () => Promise<void> {
+  let all = () => {};
+  const promise = new Promise<void>((resolve) => {
+    all = resolve;
+  });
+  let left = people;
+  return () => {
+    left -= 1;
+    if (left === 0) all();
+    return promise;
+  };
+}

@@ -2,7 +2,8 @@
 // Each run evaluates the binary itself anew, with its own words, directory and exit code.
 import { pathToFileURL } from "node:url";
 
-const binary = pathToFileURL(process.argv[2]);
+const path = process.argv[2];
+const binary = pathToFileURL(path);
 let said = { out: "", err: "" };
 
 process.stdout.write = (text) => keep("out", text);
@@ -17,7 +18,7 @@ let count = 0;
 process.on("message", async ({ words, cwd }) => {
   said = { out: "", err: "" };
   process.chdir(cwd);
-  process.argv = [process.execPath, binary.pathname, ...words];
+  process.argv = [process.execPath, path, ...words];
   process.exitCode = undefined;
   count += 1;
   try {

@@ -19,6 +19,8 @@ export interface BookingOptions {
   readonly page?: string | undefined;
   /** The SQLite file, or `:memory:`. */
   readonly database: string;
+  /** The time at which its clock starts, in epoch milliseconds; the real time if left out. */
+  readonly startsAt?: number | undefined;
   readonly keysForPasses?: PassKeys | undefined;
   readonly log?: ((line: string) => void) | undefined;
 }
@@ -40,7 +42,7 @@ function wordsFor([fault]: NonNullable<FastifyError["validation"]>): string {
 /** The booking service, ready to listen. */
 export async function bookingService(options: BookingOptions): Promise<FastifyInstance> {
   const { environment, keysForPasses, log = () => {} } = options;
-  const clock = new Clock();
+  const clock = new Clock(options.startsAt);
   const flags = await followFlags(options.flags, { environment, catalogue, keysForPasses, clock: clock.now });
   flags.on("change", ({ summary }) => log(summary));
   flags.on("rejected", ({ summary }) => log(summary));
@@ -66,7 +68,7 @@ export async function bookingService(options: BookingOptions): Promise<FastifyIn
   });
   addBookingRoutes(app, services);
   if (flags.allowsLocalOverrides) addDeveloperRoutes(app, services, options.flags);
-  await addCrewDesk(app, options.flags, environment);
+  await addCrewDesk(app, options.flags, environment, clock);
   if (options.page !== undefined) await addPage(app, services, options.page);
   return app;
 }

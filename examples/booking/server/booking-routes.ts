@@ -42,6 +42,7 @@ function addSession(app: FastifyInstance, { clock, flags }: Services): void {
     return {
       traveller: traveller ? { id: traveller.account.id, name: traveller.name, plan: traveller.account.plan } : null,
       today: clock.today(),
+      time: clock.isMadeUp ? clock.inWords() : null,
       developer: flags.allowsLocalOverrides,
       desk: traveller && isCrew(traveller) ? `${deskPath}/` : null,
     };

@@ -1,6 +1,7 @@
 import { fileURLToPath } from "node:url";
 import type { FastifyInstance, FastifyReply, FastifyRequest } from "fastify";
 import { deskHandler } from "iudex/desk";
+import type { Clock } from "./clock.js";
 import { signedInCookie } from "./context.js";
 import { isCrew, travellerBy } from "./travellers.js";
 
@@ -10,11 +11,17 @@ export const deskPath = "/crew/flags";
 const people = fileURLToPath(new URL("../../../ternhaven/people/passengers.csv", import.meta.url));
 
 /** The desk, behind the line's own sign-in: for the crew, and nobody else is to know of it. */
-export async function addCrewDesk(app: FastifyInstance, folder: string, environment: string): Promise<void> {
+export async function addCrewDesk(
+  app: FastifyInstance,
+  folder: string,
+  environment: string,
+  clock: Clock,
+): Promise<void> {
   const desk = deskHandler({
     folder,
     at: deskPath,
     environment,
+    clock: clock.now,
     people: [people],
     who: ({ headers }) => {
       const traveller = travellerBy(app.parseCookie(headers.cookie ?? "")[signedInCookie]);

@@ -27,7 +27,7 @@ export function addDeveloperRoutes(app: FastifyInstance, services: Services, fol
   app.get("/api/developer", async (request) => ({
     environment: flags.environment,
     revision: flags.revision,
-    clock: { now: new Date(clock.now()).toISOString(), moved: clock.moved !== 0 },
+    clock: { now: new Date(clock.now()).toISOString(), moved: clock.isMoved },
     travellers: travellers.map(({ name, account }) => ({ id: account.id, name, plan: account.plan })),
     context: contextOf(request, true),
     tried: request.cookies[triedCookie] !== undefined,

@@ -9,7 +9,17 @@ import { printable, show, showPercent, showRange } from "../../values/index.ts";
 import { atOption, type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, requireFlag, setFor } from "../folder.ts";
 import { instantOf } from "../instant.ts";
-import { count, type ExitCode, explanationPaint, json, number, type Output, percent, table } from "../output.ts";
+import {
+  count,
+  type ExitCode,
+  explanationPaint,
+  json,
+  number,
+  type Output,
+  percent,
+  shownPath,
+  table,
+} from "../output.ts";
 import { readFaults } from "../people-faults.ts";
 import { progressLine } from "../progress.ts";
 
@@ -46,7 +56,7 @@ async function census(flag: string, options: CensusCommand, output: Output): Pro
 function rendered(census: PeopleCensus, definitions: Definitions, file: string, { colour }: Output): string {
   const paint = explanationPaint(colour);
   const where = census.environment === undefined ? "" : ` in ${census.environment}`;
-  const head = `${paint.strong(`${census.flag}${where}`)}: ${count(census.contexts, "context")} from ${printable(file)}`;
+  const head = `${paint.strong(`${census.flag}${where}`)}: ${count(census.contexts, "context")} from ${shownPath(file)}`;
   const circumstances = `${showInstant(Date.parse(census.at), undefined)} · revision ${shortRevision(census.revision)}`;
   const blocks = [
     [head, paint.faint(circumstances)],

@@ -12,8 +12,9 @@ import { type Definitions, shortRevision } from "../../model/index.ts";
 import type { Problem } from "../../problems/index.ts";
 import { catalogueProblems, overrideProblems } from "../../runtime/index.ts";
 import { cataloguesIn } from "../catalogue-files.ts";
-import type { Cli } from "../cli.ts";
+import { atOption, type Cli } from "../cli.ts";
 import { type FolderOptions, renderFolderProblems } from "../folder.ts";
+import { instantOf } from "../instant.ts";
 import { count, type ExitCode, json, type Output, UsageError } from "../output.ts";
 import { sarifLog } from "../sarif.ts";
 
@@ -21,10 +22,12 @@ export interface CheckOptions extends FolderOptions {
   readonly json?: boolean;
   readonly sarif?: boolean;
   readonly catalogue?: string;
+  readonly at?: string;
 }
 
 export function addCheck(command: Command, cli: Cli): void {
   command
+    .option(...atOption)
     .option("--sarif", "answer as SARIF 2.1.0, for code hosts")
     .option("--catalogue <module>", "hold the catalogues that a JavaScript module exports against the files")
     .action(async (options) => cli.finish(await check(options, cli.output, cli.version)));
@@ -42,14 +45,17 @@ async function check(options: CheckOptions, output: Output, version: string): Pr
   return failed ? 1 : 0;
 }
 
-async function checked(loaded: Loaded, { catalogue }: CheckOptions): Promise<readonly LocatedProblem[]> {
+async function checked(loaded: Loaded, { catalogue, at }: CheckOptions): Promise<readonly LocatedProblem[]> {
   const { definitions } = loaded;
   const local = loaded.content.scan.localOverrides;
   const overrides = await readLocalOverrides(local, (values) =>
     definitions && local ? overrideProblems(values, definitions, local.file) : [],
   );
   if (!definitions) return [...loaded.problems, ...overrides.problems];
-  const found = [...checkDefinitions(definitions, { at: Date.now() }), ...(await heldAgainst(catalogue, definitions))];
+  const found = [
+    ...checkDefinitions(definitions, { at: instantOf(at) }),
+    ...(await heldAgainst(catalogue, definitions)),
+  ];
   return [...(await locateProblems(loaded, found)), ...overrides.problems];
 }
 

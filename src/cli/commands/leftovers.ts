@@ -5,7 +5,7 @@ import { printable, sentenceList, show } from "../../values/index.ts";
 import { atOption, type Cli } from "../cli.ts";
 import { type FolderOptions, openFolder } from "../folder.ts";
 import { instantOf } from "../instant.ts";
-import { count, type ExitCode, explanationPaint, json, type Output, UsageError } from "../output.ts";
+import { count, type ExitCode, explanationPaint, json, type Output, shownPath, UsageError } from "../output.ts";
 
 export interface LeftoversCommand extends FolderOptions {
   readonly code?: string;
@@ -68,7 +68,7 @@ function rendered(
   }
   for (const { file, message } of code?.unreadable ?? [])
     blocks.push(`${printable(file)} could not be read: ${printable(message)}`);
-  const looked = code ? `; looked through ${count(code.files, "file")} in “${folder}”` : "";
+  const looked = code ? `; looked through ${count(code.files, "file")} in “${shownPath(folder ?? "")}”` : "";
   const foot = `${leftovers.length === 0 ? "No flag is left over" : `${count(leftovers.length, "flag")} can be looked at`}${looked}.`;
   return `${[...blocks, foot].join("\n\n")}\n`;
 }

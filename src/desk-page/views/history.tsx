@@ -1,5 +1,6 @@
 import { useState } from "preact/hooks";
 import type { HistoryAnswer } from "../../desk/index.ts";
+import { now } from "../asking/clock.ts";
 import { askFor } from "../definitions/asking.ts";
 import { addChange, canChangeHere, type NotTaken } from "../definitions/draft.ts";
 import { standingSet, versionBy } from "../definitions/versions.ts";
@@ -31,7 +32,7 @@ export function History({ flag }: { readonly flag?: string }) {
                 <time dateTime={date}>{showMoment(Date.parse(date), zone)}</time>
               </h2>
               <p class="owner">
-                {author}, {distance(Date.parse(date) - Date.now())}
+                {author}, {distance(Date.parse(date) - now.value)}
               </p>
             </div>
             <div class="text">

@@ -1,4 +1,5 @@
 import type { ShelfAnswer } from "../../desk/index.ts";
+import { now } from "../asking/clock.ts";
 import { askFor } from "../definitions/asking.ts";
 import { standingSet } from "../definitions/versions.ts";
 import { distance, showMoment, zoneOf } from "../parts/times.ts";
@@ -64,7 +65,7 @@ function Followers({ shelf: { called, editions, followers } }: { readonly shelf:
         {followers.map(({ id, name, host, process, environment, edition, since, refused }) => (
           <li key={id} class={edition < newest ? "fault" : ""}>
             <b>{name}</b> on {host} ({process}){environment && `, ${environment}`}: edition {edition},{" "}
-            {distance(Date.parse(since) - Date.now())}
+            {distance(Date.parse(since) - now.value)}
             {refused &&
               `; it refused ${refused.edition === undefined ? "the newest edition" : `edition ${refused.edition}`}: ${refused.why}`}
           </li>

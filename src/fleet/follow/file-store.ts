@@ -3,7 +3,7 @@ import { createReadStream, existsSync } from "node:fs";
 import { copyFile, mkdir, open, readdir, rename, rm, stat } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { makeOwnFolder, reasonOf, type StoredFile } from "../../folder/index.ts";
+import { diskTime, makeOwnFolder, reasonOf, type StoredFile } from "../../folder/index.ts";
 import type { EditionFile } from "../edition.ts";
 import { ShelfFault } from "../faults.ts";
 
@@ -88,10 +88,11 @@ export class FileStore {
   async forget(wanted: ReadonlySet<string>): Promise<void> {
     for (const directory of await this.#directories()) {
       const isOwn = !this.#isKept(directory);
+      const now = isOwn ? 0 : await diskTime(directory).catch(() => Number.NEGATIVE_INFINITY);
       for (const name of await readdir(directory).catch(() => [])) {
         const path = join(directory, name);
         const found = wanted.has(name) ? undefined : await stat(path).catch(() => undefined);
-        if (found && (isOwn || Date.now() - found.mtimeMs > abandonedAfter)) {
+        if (found && (isOwn || now - found.mtimeMs > abandonedAfter)) {
           this.#sound.delete(path);
           await rm(path, { force: true });
         }

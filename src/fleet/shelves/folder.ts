@@ -1,7 +1,7 @@
 import { createReadStream, watch } from "node:fs";
 import { mkdir, readFile, stat } from "node:fs/promises";
 import { join } from "node:path";
-import { reasonOf } from "../../folder/index.ts";
+import { lockDirectory, reasonOf, Settled } from "../../folder/index.ts";
 import { endless } from "../deadline.ts";
 import { claimedNumber, type Edition, type EditionFile, longestList, tooLong } from "../edition.ts";
 import { EditionFault, ShelfFault } from "../faults.ts";
@@ -24,11 +24,12 @@ export interface FolderShelfOptions {
 }
 
 export function folderPlace(directory: string, { set, every = usuallyEvery }: FolderShelfOptions = {}): Place {
+  const settled = new Settled();
   return {
     called: directory,
     set,
     every,
-    newest: (mark, signal) => newest(directory, mark, signal),
+    newest: (mark, signal) => newest(directory, mark, settled, signal),
     list: (number, signal) => listAt(join(directory, "editions", `${number}.json`), signal),
     bytes: (file, signal) => bytesOf(directory, file, signal),
     hear: (heard) => hear(directory, heard),
@@ -36,10 +37,16 @@ export function folderPlace(directory: string, { set, every = usuallyEvery }: Fo
   };
 }
 
-async function newest(directory: string, mark: string | undefined, signal: AbortSignal): Promise<Looked> {
+async function newest(
+  directory: string,
+  mark: string | undefined,
+  settled: Settled,
+  signal: AbortSignal,
+): Promise<Looked> {
   const path = join(directory, "edition.json");
-  const stamp = await stampOf(path, directory);
-  if (stamp === undefined) return { kind: "empty" };
+  const found = await stampOf(path, directory);
+  if (found === undefined) return { kind: "empty" };
+  const stamp = settled.has(path, found) ? found : `${found}, read at ${performance.now()}`;
   if (stamp === mark) return { kind: "same" };
   const text = await listAt(path, signal);
   return text === undefined ? { kind: "empty" } : { kind: "list", text, mark: stamp };
@@ -48,9 +55,7 @@ async function newest(directory: string, mark: string | undefined, signal: Abort
 async function stampOf(path: string, directory: string): Promise<string | undefined> {
   try {
     const { size, ino, mtimeNs, ctimeNs } = await stat(path, { bigint: true });
-    // What changed a moment ago may change again under the same stamp.
-    const young = Date.now() - Number(mtimeNs / 1_000_000n) < coarse ? `:${Date.now()}` : "";
-    return `${size}:${ino}:${mtimeNs}:${ctimeNs}${young}`;
+    return `${size}:${ino}:${mtimeNs}:${ctimeNs}`;
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code !== "ENOENT") throw unreadable(path, error);
     // A folder that is away is no empty shelf.
@@ -60,9 +65,6 @@ async function stampOf(path: string, directory: string): Promise<string | undefi
     return undefined;
   }
 }
-
-/** Some file systems count time in steps of two seconds. */
-const coarse = 2_000;
 
 async function listAt(path: string, signal: AbortSignal): Promise<string | undefined> {
   try {
@@ -103,9 +105,6 @@ function hear(directory: string, heard: Heard): Hearing {
   }
 }
 
-/** How long a lock is believed in when its holder has died, in milliseconds. */
-const staleAfter = 5_000;
-
 function publishingIn(directory: string): PublishingPlace {
   return {
     prepare: async () => void (await mkdir(directory, { recursive: true })),
@@ -114,16 +113,11 @@ function publishingIn(directory: string): PublishingPlace {
     publish: async (edition, list, files, base) => {
       await mkdir(join(directory, "files"), { recursive: true });
       await mkdir(join(directory, "editions"), { recursive: true });
-      const { default: lockfile } = await import("proper-lockfile");
-      const unlock = await lockfile.lock(directory, {
-        lockfilePath: join(directory, ".iudex.lock"),
-        stale: staleAfter,
-        retries: { retries: 200, factor: 1.2, minTimeout: 20, maxTimeout: 250, randomize: true },
-      });
+      const lock = await lockDirectory(directory);
       try {
         return await put(directory, edition, list, files, base);
       } finally {
-        await unlock();
+        await lock.release();
       }
     },
   };

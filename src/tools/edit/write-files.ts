@@ -1,11 +1,8 @@
 import { mkdir, readFile, realpath, rm } from "node:fs/promises";
 import { dirname, join, sep } from "node:path";
-import { type Loaded, loadFolder, reasonOf, versionOf } from "../../folder/index.ts";
+import { type Loaded, type Lock, loadFolder, lockDirectory, reasonOf, versionOf } from "../../folder/index.ts";
 import { ToolError } from "../tool-error.ts";
 import type { FileChange } from "./workplace.ts";
-
-/** How long a lock is believed in when its holder has died, in milliseconds. */
-const staleAfter = 10_000;
 
 /**
  * Writes files aside and renames them, unless the folder has changed since it was read. Writers take turns; where one
@@ -20,14 +17,14 @@ export async function writeUnlessChanged(
   loaded: Loaded,
   files: readonly FileChange[],
 ): Promise<boolean> {
-  const unlock = await locked(root);
+  const lock = await locked(root);
   try {
     const now = await loadFolder(folder, loaded.content);
     if (versionOf(now.content) !== versionOf(loaded.content)) return false;
     await writeAll(root, loaded, files);
     return true;
   } finally {
-    await unlock();
+    await lock.release();
   }
 }
 
@@ -67,14 +64,9 @@ function hasMark(bytes: Buffer | undefined): boolean {
   return bytes?.subarray(0, 3).equals(Buffer.from([0xef, 0xbb, 0xbf])) ?? false;
 }
 
-async function locked(root: string): Promise<() => Promise<void>> {
+async function locked(root: string): Promise<Lock> {
   try {
-    const { default: lockfile } = await import("proper-lockfile");
-    return await lockfile.lock(root, {
-      lockfilePath: join(root, ".iudex.lock"),
-      stale: staleAfter,
-      retries: { retries: 200, factor: 1.2, minTimeout: 20, maxTimeout: 250, randomize: true },
-    });
+    return await lockDirectory(root);
   } catch (error) {
     throw new ToolError(`The folder cannot be locked for writing: ${reasonOf(error)}.`);
   }

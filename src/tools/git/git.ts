@@ -96,7 +96,7 @@ export class Git {
 
 function git(cwd: string, words: readonly string[]): Promise<string> {
   return new Promise((done, fail) => {
-    execFile("git", words, { cwd, maxBuffer: 1 << 30 }, (error, out, err) => {
+    execFile("git", words, { cwd, env: plainEnv(), maxBuffer: 1 << 30 }, (error, out, err) => {
       if (!error) done(out);
       else fail(failure(error, err, cwd));
     });
@@ -105,7 +105,7 @@ function git(cwd: string, words: readonly string[]): Promise<string> {
 
 function feed(cwd: string, words: readonly string[], input: string, env: NodeJS.ProcessEnv = {}): Promise<Buffer> {
   return new Promise((done, fail) => {
-    const child = spawn("git", words, { cwd, env: { ...process.env, ...env }, stdio: ["pipe", "pipe", "pipe"] });
+    const child = spawn("git", words, { cwd, env: { ...plainEnv(), ...env }, stdio: ["pipe", "pipe", "pipe"] });
     const chunks: Buffer[] = [];
     let err = "";
     child.stdout.on("data", (chunk: Buffer) => chunks.push(chunk));
@@ -120,6 +120,11 @@ function feed(cwd: string, words: readonly string[], input: string, env: NodeJS.
     child.stdin.on("error", () => {});
     child.stdin.end(input);
   });
+}
+
+/** What git says is read here, so it says it in one language. */
+function plainEnv(): NodeJS.ProcessEnv {
+  return { ...process.env, LC_ALL: "C" };
 }
 
 function failure(error: Error & { code?: unknown }, err: string, cwd: string): ToolError {

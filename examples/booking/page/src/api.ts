@@ -4,6 +4,8 @@ import type { Crossing as Sailing } from "../../server/timetable.ts";
 export interface Session {
   readonly traveller: { readonly id: string; readonly name: string; readonly plan: string } | null;
   readonly today: string;
+  /** The time of the service in words; null where it is the real one. */
+  readonly time: string | null;
   readonly developer: boolean;
   /** Where the crew look at the flags; null for everybody else. */
   readonly desk: string | null;

@@ -50,6 +50,7 @@ export function App() {
       </main>
       <footer class="foot">
         <p>{values["winter-timetable"] ? "The winter timetable is in force." : "The summer timetable is in force."}</p>
+        {session.time && <p>In this example it is {session.time}.</p>}
       </footer>
       {session.developer && <Drawer revision={revision} values={values} changed={changed} />}
     </>

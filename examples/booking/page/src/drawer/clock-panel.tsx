@@ -26,7 +26,7 @@ export function ClockPanel({ developer, send }: { developer: Developer; send: Se
         </button>{" "}
         {moved && (
           <button type="button" class="plain" onClick={() => move(null)}>
-            Back to now
+            Set it back
           </button>
         )}
       </p>
