@@ -26,7 +26,7 @@ describe("a reading that fails for a moment", () => {
     });
     const script = join(projectRoot, "tests/support/starved.mjs");
     // Enough for the program to start with; all but four of them are then held.
-    const { stdout } = await run("sh", ["-c", `ulimit -n 120; node ${script} ${folder} 4`]);
+    const { stdout } = await run("sh", ["-c", 'ulimit -n 120; exec node "$0" "$1" 4', script, folder]);
     const [whole, starved, again] = JSON.parse(stdout) as { flags: number; codes: string[] }[];
     expect(whole).toEqual({ flags: 41, codes: [] });
     expect(starved).toEqual({

@@ -13,13 +13,11 @@ const may: Readonly<Record<string, string>> = {
   "examples/booking/page/src/hold-card.tsx": "a hold runs out after so many minutes, told by the service",
   "examples/booking/server/clock.ts": "the clock of the service, which starts in the story",
   "scripts/day/days.mjs": "works out how far away another day is",
-  "scripts/day/shift-clock.mjs": "moves the clock itself",
   "tests/api/passes.test.ts": "passes run out by the clock of the process",
   "tests/fleet/faults.test.ts": "clocks that are an hour apart",
   "tests/fleet/following.test.ts": "how long ago a shelf was asked",
   "tests/http/attacks.test.ts": "passes run out by the clock of the process",
   "tests/http/requests.test.ts": "passes run out by the clock of the process",
-  "tests/package/days.test.ts": "names what it looks for",
   "tests/page/bad-service.test.ts": "a date in Retry-After is by the clock of the process",
   "tests/reliability/last-good.test.ts": "kept copies are named by their time",
 };

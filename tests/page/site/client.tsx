@@ -15,7 +15,7 @@ const flags = followPage({
   onProblem: ({ at, message }) => document.body.setAttribute(`data-${at}`, message),
 });
 flags.subscribe(() => {
-  document.body.dataset["heard"] = String(Date.now());
+  document.body.dataset["heard"] = String(performance.now());
 });
 Object.assign(globalThis, { flags, renders });
 hydrateRoot(document.getElementById("app")!, <App flags={flags} />);
