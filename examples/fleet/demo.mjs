@@ -59,7 +59,7 @@ try {
     await until(() => services.every((name) => heard.some((each) => each.name === name && each.what === "problem")));
     const [problem] = heard.filter(({ what }) => what === "problem");
     say(`Each of the three says: “${problem.message}”`);
-    const late = fork(script, ["lost-property", join(home, "nowhere"), keysFile, join(home, services[0])]);
+    const late = fork(script, ["lost-property", address, keysFile, join(home, services[0])]);
     const [opened] = await once(late, "message");
     say(`lost-property  started from the copy of edition ${opened.edition}`);
     late.kill();

@@ -9,9 +9,11 @@ const set = "ternhaven";
 async function shelfAt(place) {
   if (!place.startsWith("redis:")) return folderShelf(place, { set });
   const { createClient } = await import("redis");
-  const redis = createClient({ url: place, socket: { reconnectStrategy: 100 } });
+  // Whoever starts while the server is away goes by a copy, and does not wait for it.
+  const redis = createClient({ url: place, disableOfflineQueue: true, socket: { reconnectStrategy: 100 } });
   redis.on("error", () => {});
-  return redisShelf(await redis.connect(), { set, every: 1_000, called: "the shelf" });
+  await Promise.race([redis.connect().catch(() => {}), new Promise((resolve) => setTimeout(resolve, 500))]);
+  return redisShelf(redis, { set, every: 1_000, called: "the shelf" });
 }
 
 const keys = JSON.parse(await readFile(keysFile, "utf8"));

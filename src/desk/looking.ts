@@ -61,7 +61,8 @@ export function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
   app.get("/api/history", async (c) => {
     const { folder } = await desk.standing();
     const entries: HistoryEntry[] = [];
-    for await (const entry of historyOf(folder, { flag: c.req.query("flag"), most: 30 })) entries.push(entry);
+    const asked = { flag: c.req.query("flag"), most: 30, signal: c.req.raw.signal };
+    for await (const entry of historyOf(folder, asked)) entries.push(entry);
     return c.json<HistoryAnswer>({ entries });
   });
   app.get("/api/shelf", async (c) => {

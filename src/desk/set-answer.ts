@@ -38,8 +38,8 @@ function setAnswer({ version, loaded, good }: Version, suspended: object): SetAn
   };
 }
 
-function documentsOf({ content: { scan, files } }: Loaded): Document[] {
-  return scan.definitions.flatMap(({ file }) => files.get(file)?.document ?? []);
+function documentsOf({ content: { definitions, files } }: Loaded): Document[] {
+  return definitions.flatMap((name) => files.get(name)?.document ?? []);
 }
 
 function sent({ file, data, spellings }: Document): SentDocument {

@@ -1,49 +1,34 @@
-import {
-  currentSignature,
-  type FolderContent,
-  judgeContent,
-  type Loaded,
-  loadFolder,
-  readAhead,
-  readFolder,
-  versionOf,
-} from "../folder/index.ts";
-import { FolderWatcher, usualTimes } from "../runtime/index.ts";
+import { Disk, type FolderContent, judgeContent, type Loaded, readSteadily, versionOf } from "../folder/index.ts";
+import { FolderFollower, usualTimes } from "../runtime/index.ts";
 
 /** A definition folder as it stands, followed. What cannot be used is told of, and what could be used last is kept. */
 export class Standing {
   readonly folder: string;
   readonly #listeners = new Set<() => void>();
-  readonly #watcher: FolderWatcher;
+  readonly #follower: FolderFollower;
   #loaded: Loaded;
   #good: Loaded | undefined;
   #suspensions: Loaded["suspensions"];
-  #ahead: Awaited<ReturnType<typeof readAhead>> | undefined;
-  #reading: Promise<void> = Promise.resolve();
 
-  private constructor(folder: string, loaded: Loaded) {
-    this.folder = folder;
+  private constructor(disk: Disk, loaded: Loaded) {
+    this.folder = disk.folder;
     this.#loaded = loaded;
     this.#good = loaded.definitions ? loaded : undefined;
     this.#suspensions = loaded.suspensions;
-    this.#watcher = new FolderWatcher(
-      folder,
-      {
-        noticed: () => Promise.resolve(),
-        ahead: async () => {
-          this.#ahead = await readAhead(folder, this.#content).catch(() => undefined);
-        },
-        settled: (restless) => this.#readAgain(restless),
-        inForce: () => this.#content.signature,
-        now: () => currentSignature(folder, this.#content),
-      },
-      usualTimes,
-    );
+    const news = {
+      noticed: async () => {},
+      good: () => this.#good?.content,
+      changed: (content: FolderContent) => this.#take(content),
+      // What cannot be read is tried again at the next look.
+      failed: () => {},
+    };
+    this.#follower = new FolderFollower(disk, loaded.content, news, usualTimes);
   }
 
   static async open(folder: string): Promise<Standing> {
-    const standing = new Standing(folder, await loadFolder(folder));
-    await standing.#watcher.start();
+    const disk = new Disk(folder);
+    const standing = new Standing(disk, await judgeContent(await readSteadily(() => disk.look())));
+    await standing.#follower.start();
     return standing;
   }
 
@@ -62,13 +47,9 @@ export class Standing {
     return this.#suspensions;
   }
 
-  get #content(): FolderContent {
-    return this.#loaded.content;
-  }
-
   /** Says which state of the files this is. */
   get version(): string {
-    return versionOf(this.#content);
+    return versionOf(this.#loaded.content);
   }
 
   /** Calls back after every change, until what is given back is called. */
@@ -79,28 +60,16 @@ export class Standing {
 
   /** Reads now, without waiting for the folder to come to rest: after a write of one's own. */
   refresh(): Promise<void> {
-    return this.#readAgain(new Set());
+    return this.#follower.read();
   }
 
-  async close(): Promise<void> {
-    await this.#watcher.close();
-    await this.#reading;
-    this.#content.tools.aside.close();
+  close(): Promise<void> {
+    return this.#follower.close();
   }
 
-  #readAgain(restless: ReadonlySet<string>): Promise<void> {
-    const reading = this.#reading.then(() => this.#read(restless));
-    // What cannot be read is tried again at the next look.
-    this.#reading = reading.catch(() => {});
-    return this.#reading;
-  }
-
-  async #read(restless: ReadonlySet<string>): Promise<void> {
-    const ahead = this.#ahead;
-    this.#ahead = undefined;
+  async #take(content: FolderContent): Promise<void> {
     const before = this.version;
-    const content = await readFolder(this.folder, this.#content, { ahead, restless, good: this.#good?.content });
-    this.#loaded = await judgeContent(content);
+    this.#loaded = await judgeContent(content, { signal: this.#follower.closing });
     if (this.#loaded.definitions) this.#good = this.#loaded;
     this.#suspensions = this.#loaded.suspensions ?? this.#suspensions;
     if (this.version === before) return;

@@ -3,17 +3,8 @@ export type { Edition, EditionFile } from "./edition.ts";
 export { EditionFault, reasonOf, ShelfFault } from "./faults.ts";
 export { type GaugeMeter, type GaugeResult, type ObservableGauge, shelfGauges } from "./gauges.ts";
 export { loadEdition } from "./load-edition.ts";
-export {
-  type FolderRequest,
-  type Published,
-  type PublishPlan,
-  type PublishRequest,
-  publishAgain,
-  publishFolder,
-  reinstateAtShelf,
-  type StopRequest,
-  suspendAtShelf,
-} from "./publish/publish.ts";
+export type { FolderRequest, Published, PublishPlan, PublishRequest, StopRequest } from "./publish/publish.ts";
+export { publishAgain, publishFolder, reinstateAtShelf, suspendAtShelf } from "./publish/when-asked.ts";
 export type { Follower } from "./roll-call.ts";
 export { historyOfShelf, type ShelfEntry } from "./shelf-history.ts";
 export { type EditionsOptions, folderShelf, postgresShelf, redisShelf, Shelf, webShelf } from "./shelf-of.ts";

@@ -1,10 +1,12 @@
 import { Worker } from "node:worker_threads";
 import type { ProblemCode } from "../problems/index.ts";
 import { limits } from "../values/index.ts";
+import type { Entry } from "./files.ts";
 import type { Located } from "./located.ts";
 import { type ListJob, type PackedList, readPackedList } from "./packed-list.ts";
 import { isJson, type ParsedText, type Spot } from "./parsed-file.ts";
 import { fromParts, type PartedText } from "./parts.ts";
+import { reasonOf } from "./reason.ts";
 import { inSlices } from "./slices.ts";
 import { locateHere, readSmall, readSource } from "./text-reader.ts";
 
@@ -19,6 +21,12 @@ const smallList = 32_768;
 
 /** An idle thread is let go after this many milliseconds. */
 const idleTime = 2_000;
+
+/** A list to be read, and where it is. */
+export interface ListFile {
+  readonly request: ListJob["request"];
+  readonly entry: Entry;
+}
 
 /** A text to be parsed, one in which places are to be found, or a list to be read. */
 export type Job =
@@ -84,10 +92,17 @@ export class Aside {
     return "code" in done ? spots.map(() => ({ range: { start: 0, end: 0 }, after: "" })) : done;
   }
 
-  /** @param size of the file, in bytes */
-  list(job: ListJob, size: number): Promise<PackedList | GivenUp> {
-    if (size <= smallList) return readPackedList(job);
-    return this.#do({ kind: "list", ...job }) as Promise<PackedList | GivenUp>;
+  /** Reads a list file; what cannot be read now is a fault that may pass. */
+  async list({ request, entry }: ListFile): Promise<PackedList | GivenUp> {
+    let bytes: Uint8Array;
+    try {
+      bytes = await entry.bytes();
+    } catch (error) {
+      const message = `This file cannot be read: ${reasonOf(error)}.`;
+      return { fault: { code: "list-missing", message, expected: "a file that this process may read" }, failed: true };
+    }
+    if (bytes.length <= smallList) return readPackedList({ request, bytes });
+    return this.#do({ kind: "list", request, bytes }) as Promise<PackedList | GivenUp>;
   }
 
   /** Lets the thread go; a later job starts another. */

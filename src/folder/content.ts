@@ -1,21 +1,24 @@
+import type { Problem } from "../problems/index.ts";
 import { ReadingMemory } from "../reading/index.ts";
 import { Aside } from "./aside.ts";
-import type { SchemaFile } from "./json-schemas.ts";
-import { foundAt, type LoadedList } from "./lists.ts";
+import type { FileName } from "./file-name.ts";
+import type { Entry, Files } from "./files.ts";
+import type { LoadedList } from "./lists.ts";
 import type { LoadedFile } from "./loaded-file.ts";
 import type { Texts } from "./located.ts";
-import { type FolderScan, type FoundFile, scanFolder, signatureOf } from "./scan.ts";
-import { loadSchemas } from "./schema-files.ts";
-import { Settled } from "./settled.ts";
+import type { LoadedSchema } from "./schema-files.ts";
 
-/** What was read of a folder, kept so that the next reading parses only what has changed. */
+/** What was read of a folder, kept so that the next reading parses only what has changed, wherever that comes from. */
 export interface FolderContent {
-  readonly scan: FolderScan;
+  readonly source: Files;
+  /** The definition files, in path order. */
+  readonly definitions: readonly FileName[];
+  /** The definition files and the suspensions. */
   readonly files: ReadonlyMap<string, LoadedFile>;
   readonly lists: ReadonlyMap<string, LoadedList>;
-  readonly schemas: ReadonlyMap<string, SchemaFile>;
-  /** Changes whenever anything that was read does, list files included. */
-  readonly signature: string;
+  readonly schemas: ReadonlyMap<string, LoadedSchema>;
+  /** What is wrong with the folder itself, and with names in it. */
+  readonly problems: readonly Problem[];
   /** What readings of this folder hand on to each other. */
   readonly tools: FolderTools;
 }
@@ -24,12 +27,6 @@ export interface FolderContent {
 export class FolderTools {
   readonly memory = new ReadingMemory();
   readonly aside = new Aside();
-  readonly settled = new Settled();
-}
-
-/** The files that a scan found, the suspensions among them. */
-export function filesOf({ definitions, suspended }: FolderScan): FoundFile[] {
-  return [...definitions, ...(suspended ? [suspended] : [])];
 }
 
 export function textsOf({ files }: FolderContent): Texts {
@@ -45,38 +42,28 @@ export function putTextsAway({ files }: FolderContent): void {
   packing().catch(() => {});
 }
 
-/** The signature that a reading would have now, list files included: what tells whether reading again is worth it. */
-export async function currentSignature(folder: string, content: FolderContent): Promise<string> {
-  const scan = await scanFolder(folder);
-  const stamps: string[] = [];
-  const { settled } = content.tools;
-  for (const [key, { request, young }] of content.lists) {
-    const found = scan.root === undefined ? undefined : await foundAt(scan.root, request.file);
-    const isYoung = young && found !== undefined && !settled.has(found.path, found.stamp);
-    stamps.push(`${key}:${found?.stamp}${isYoung ? "?" : ""}`);
-  }
-  const schemas = await loadSchemas(scan.root, content.schemas.keys());
-  const young = filesOf(scan).filter(
-    ({ file, path, stamp }) => content.files.get(file)?.young && !settled.has(path, stamp),
-  );
-  return [signatureOf(scan), ...young.map(({ file }) => `${file}?`), ...stamps, schemaSignature(schemas)].join("\n");
+/** The files of a set: its definitions, suspensions, lists and schemas, by name; of a fault there is none. */
+export function entriesOf({ files, lists, schemas }: FolderContent): Map<FileName, Entry> {
+  const entries = new Map<FileName, Entry>();
+  for (const { name, entry } of files.values()) entries.set(name, entry);
+  for (const { name, entry } of [...lists.values(), ...schemas.values()]) if (name && entry) entries.set(name, entry);
+  return entries;
 }
 
-/** The signature of what was read. */
-export function contentSignature(
-  scan: FolderScan,
-  files: ReadonlyMap<string, LoadedFile>,
-  lists: ReadonlyMap<string, LoadedList>,
-  schemas: ReadonlyMap<string, SchemaFile>,
-): string {
-  const young = [...files.values()].filter((file) => file.young).map(({ found }) => `${found.file}?`);
-  const failed = [...files.values(), ...lists.values()].some((each) => each.failed)
-    ? ["something could not be read"]
-    : [];
-  const stamps = [...lists].map(([key, list]) => `${key}:${list.stamp}${list.young ? "?" : ""}`);
-  return [signatureOf(scan), ...young, ...failed, ...stamps, schemaSignature(schemas)].join("\n");
+/** True if reading again may give something else although no file has changed. */
+export function hasFailed({ files, lists, schemas }: FolderContent): boolean {
+  return [...files.values(), ...lists.values(), ...schemas.values()].some(({ failed }) => failed);
 }
 
-function schemaSignature(schemas: ReadonlyMap<string, SchemaFile>): string {
-  return schemas.size === 0 ? "" : JSON.stringify([...schemas]);
+/** True if everything was read again and found to be the same. */
+export function holdsTheSame(one: FolderContent, other: FolderContent): boolean {
+  if (one.files.size !== other.files.size || one.lists.size !== other.lists.size) return false;
+  if (one.schemas.size !== other.schemas.size || one.source.isListed !== other.source.isListed) return false;
+  if (one.source.root !== other.source.root) return false;
+  if (JSON.stringify(one.problems) !== JSON.stringify(other.problems)) return false;
+  for (const [file, { document }] of one.files) if (other.files.get(file)?.document !== document) return false;
+  for (const [key, { result }] of one.lists) if (other.lists.get(key)?.result !== result) return false;
+  for (const [key, { schema }] of one.schemas)
+    if (JSON.stringify(other.schemas.get(key)?.schema) !== JSON.stringify(schema)) return false;
+  return true;
 }

@@ -3,10 +3,10 @@ import { type Problem, Problems } from "../problems/index.ts";
 import { readInSteps } from "../reading/index.ts";
 import type { Document } from "../source/index.ts";
 import { type FolderContent, type FolderTools, textsOf } from "./content.ts";
+import { suspendedFile } from "./file-name.ts";
 import { listKey } from "./lists.ts";
 import { Finder, keptProblems, type LocatedProblem, locateAll } from "./located.ts";
 import type { FileFault } from "./parsed-file.ts";
-import { type FolderScan, type FoundFile, suspendedFile } from "./scan.ts";
 import { inSlices } from "./slices.ts";
 
 /** A folder that was read: its set, unless an error keeps it from being used, and every problem. */
@@ -23,43 +23,53 @@ export interface Loaded {
   readonly problems: readonly LocatedProblem[];
 }
 
+/** How what was read is put together. */
+export interface JudgeOptions {
+  /** It may name what it does not define. */
+  readonly incomplete?: boolean;
+  /** Ends it at once. */
+  readonly signal?: AbortSignal | undefined;
+}
+
 /**
  * Puts the set together from what was read, without keeping the event loop waiting. What is said to be incomplete may
  * name what it does not define.
  */
 export async function judgeContent(
   content: FolderContent,
-  { incomplete = false }: { readonly incomplete?: boolean } = {},
+  { incomplete = false, signal }: JudgeOptions = {},
 ): Promise<Loaded> {
-  const { scan, files, tools } = content;
+  const { source, definitions, files, tools } = content;
   const documents: Document[] = [];
   const texts = textsOf(content);
   const finder = new Finder(texts);
   const faults: LocatedProblem[] = [];
-  for (const { found, parsed, document } of files.values()) {
-    for (const fault of parsed.faults) faults.push(finder.fault(found.file, asSuspensionFault(found, fault)));
-    if (found.file !== suspendedFile && parsed.faults.length === 0) documents.push(document);
+  for (const { name, parsed, document } of files.values()) {
+    for (const fault of parsed.faults) faults.push(finder.fault(name, asSuspensionFault(name, fault)));
+    if (name !== suspendedFile && parsed.faults.length === 0) documents.push(document);
   }
-  const broken = scan.definitions.length - documents.length;
-  const suspended = scan.suspended && files.get(scan.suspended.file);
+  const broken = definitions.length - documents.length;
+  const suspended = files.get(suspendedFile);
   const isText = suspended && (suspended.parsed.data !== undefined || suspended.parsed.faults.length === 0);
   const { schemaPort } =
     content.schemas.size > 0 || hasSchemas(documents, tools) ? await import("./json-schemas.ts") : none;
   const reading = await inSlices(
     readInSteps(documents, {
       lists: (request: ListRequest) => content.lists.get(listKey(request))!.result,
-      schemas: schemaPort?.(content.schemas),
+      schemas: schemaPort?.(new Map([...content.schemas].map(([file, { schema }]) => [file, schema]))),
       // Of a text that cannot be read it is enough to say why.
       suspended: isText ? suspended.document : undefined,
       incomplete: incomplete || broken > 0,
       memory: tools.memory,
     }),
+    signal,
   );
-  const located = await locateAll([...scan.problems, ...reading.problems], texts, (...words) =>
+  const located = await locateAll([...content.problems, ...reading.problems], texts, (...words) =>
     tools.aside.locate(...words),
   );
-  const usable = broken === 0 && !hasErrors(scan.problems) && scan.definitions.length > 0;
-  const isKnown = suspended ? saysSuspensions(suspended.document) : scan.suspendedIsGone;
+  const usable = broken === 0 && !hasErrors(content.problems) && definitions.length > 0;
+  const isGone = source.isListed && !source.faults.some(({ file }) => file === suspendedFile);
+  const isKnown = suspended ? saysSuspensions(suspended.document) : isGone;
   return {
     content,
     definitions: usable ? reading.definitions : undefined,
@@ -83,11 +93,11 @@ export async function locateProblems(loaded: Loaded, later: readonly Problem[]):
 }
 
 /** Faults in the suspension file are reported under a code that does not keep the set from being used. */
-function asSuspensionFault({ file }: FoundFile, fault: FileFault): FileFault {
+function asSuspensionFault(file: string, fault: FileFault): FileFault {
   return file === suspendedFile ? { ...fault, code: "suspension-fault" } : fault;
 }
 
-function hasErrors(problems: FolderScan["problems"]): boolean {
+function hasErrors(problems: readonly Problem[]): boolean {
   const all = new Problems();
   all.add(problems);
   return all.hasErrors;

@@ -7,8 +7,8 @@ export interface KeptText {
   readonly parsed?: { readonly data: unknown; readonly spellings: readonly (readonly [string, string])[] } | undefined;
 }
 
-/** Gives what was read of a text before, if it is known. */
-export type ParsedBefore = (file: string, text: string) => ParsedText | undefined;
+/** Gives what was read of a text before, by its digest, if it is known. */
+export type ParsedBefore = (file: string, sha256: () => string) => ParsedText | undefined;
 
 /** Goes up whenever `yaml.ts` reads the same text into other data. */
 const readerVersion = 1;

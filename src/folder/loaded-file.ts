@@ -1,42 +1,43 @@
 import type { Document } from "../source/index.ts";
+import type { FileName } from "./file-name.ts";
 import { FileText } from "./file-text.ts";
+import type { Entry } from "./files.ts";
 import { documentOf, type ParsedText } from "./parsed-file.ts";
-import type { FoundFile } from "./scan.ts";
-
-/** How a file was read. */
-interface HowRead {
-  readonly failed?: boolean;
-  readonly young?: boolean;
-}
 
 /** A file that has been read and parsed. */
 export class LoadedFile {
-  readonly found: FoundFile;
+  readonly name: FileName;
+  readonly entry: Entry;
   readonly parsed: ParsedText;
   /** One and the same object for as long as the file stays as it is. */
   readonly document: Document;
   /** Reading failed for a reason that may pass: it is tried again at every look. */
   readonly failed: boolean;
-  /** It was read so soon after it had changed that it may change again under the same time stamp. */
-  readonly young: boolean;
   readonly #text: FileText;
 
-  private constructor(found: FoundFile, text: FileText, parsed: ParsedText, document: Document, how: HowRead) {
-    this.found = found;
+  private constructor(
+    name: FileName,
+    entry: Entry,
+    text: FileText,
+    parsed: ParsedText,
+    document: Document,
+    failed: boolean,
+  ) {
+    this.name = name;
+    this.entry = entry;
     this.#text = text;
     this.parsed = parsed;
     this.document = document;
-    this.failed = how.failed ?? false;
-    this.young = how.young ?? false;
+    this.failed = failed;
   }
 
-  static of(found: FoundFile, text: string, parsed: ParsedText, how: HowRead = {}): LoadedFile {
-    return new LoadedFile(found, new FileText(text), parsed, documentOf(found.file, parsed), how);
+  static of(name: FileName, entry: Entry, text: string, parsed: ParsedText, failed = false): LoadedFile {
+    return new LoadedFile(name, entry, new FileText(text), parsed, documentOf(name, parsed), failed);
   }
 
   /** The same text, found at another time. */
-  foundAgain(found: FoundFile, young: boolean): LoadedFile {
-    return new LoadedFile(found, this.#text, this.parsed, this.document, { young });
+  foundAgain(entry: Entry): LoadedFile {
+    return new LoadedFile(this.name, entry, this.#text, this.parsed, this.document, false);
   }
 
   get text(): string {

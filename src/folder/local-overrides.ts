@@ -1,9 +1,12 @@
 import { type Problem, Problems } from "../problems/index.ts";
 import { checkFormatVersion, overridesFile, Walk } from "../source/index.ts";
 import { isObject } from "../values/index.ts";
+import { localOverridesFile } from "./file-name.ts";
+import type { Entry } from "./files.ts";
 import { Finder, type LocatedProblem, locateAll } from "./located.ts";
-import { readText } from "./read-text.ts";
-import type { FoundFile } from "./scan.ts";
+import type { FileFault } from "./parsed-file.ts";
+import { decodeText } from "./read-text.ts";
+import { reasonOf } from "./reason.ts";
 import { locateHere, readSource } from "./text-reader.ts";
 
 export interface LocalOverrides {
@@ -18,23 +21,37 @@ export interface LocalOverrides {
  * @param look a closer look at what was read, for the problems
  */
 export async function readLocalOverrides(
-  found: FoundFile | undefined,
+  entry: Entry | undefined,
   look: (values: ReadonlyMap<string, unknown>) => Iterable<Problem> = () => [],
 ): Promise<LocalOverrides> {
-  if (!found) return { values: new Map(), problems: [] };
-  const text = await readText(found.path);
-  const texts = new Map([[found.file, typeof text === "string" ? text : ""]]);
+  if (!entry) return { values: new Map(), problems: [] };
+  const file = localOverridesFile;
+  const text = await textOf(entry);
+  const texts = new Map<string, string>([[file, typeof text === "string" ? text : ""]]);
   const finder = new Finder(texts);
-  if (typeof text !== "string") {
-    return { values: undefined, problems: [finder.fault(found.file, { ...text, range: { start: 0, end: 0 } })] };
-  }
-  const { data, faults } = await readSource(found.file, text);
-  if (faults.length > 0) return { values: undefined, problems: faults.map((fault) => finder.fault(found.file, fault)) };
+  if (typeof text !== "string") return { values: undefined, problems: [finder.fault(file, text)] };
+  const { data, faults } = await readSource(file, text);
+  if (faults.length > 0) return { values: undefined, problems: faults.map((fault) => finder.fault(file, fault)) };
   const problems = new Problems();
-  const values = readOverrides(data, found.file, problems);
+  const values = readOverrides(data, file, problems);
   const isUsable = !problems.hasErrors;
   if (isUsable) problems.add(look(values));
   return { values: isUsable ? values : undefined, problems: await locateAll(problems.all, texts, locateHere) };
+}
+
+async function textOf(entry: Entry): Promise<string | FileFault> {
+  const fault = (code: FileFault["code"], message: string, expected: string): FileFault => ({
+    code,
+    message,
+    expected,
+    range: { start: 0, end: 0 },
+  });
+  try {
+    return decodeText(await entry.bytes()) ?? fault("file-not-text", "This file is not UTF-8 text.", "UTF-8");
+  } catch (error) {
+    const why = `This file cannot be read: ${reasonOf(error)}.`;
+    return fault("file-unreadable", why, "a file that this process may read");
+  }
 }
 
 /** The overrides of a parsed file, held against its form; a file that holds none overrides nothing. */

@@ -4,11 +4,11 @@ import { type ListRequest, piecesOfIds } from "../model/index.ts";
 import type { Fault } from "../problems/index.ts";
 import { nearest, sentenceList } from "../values/index.ts";
 import { csvParser } from "./rarely.ts";
-import { readText } from "./read-text.ts";
+import { decodeText } from "./read-text.ts";
 
 /** A list file to be read. */
 export interface ListJob {
-  readonly path: string;
+  readonly bytes: Uint8Array;
   readonly request: ListRequest;
 }
 
@@ -26,12 +26,12 @@ export type ReadList =
   | { readonly ids: IdSet; readonly digest: string; readonly fault?: undefined }
   | { readonly fault: Fault };
 
-/** Reads a list file: its ids, and their digest. */
-export async function readPackedList({ path, request }: ListJob): Promise<PackedList> {
-  const text = await readText(path);
-  if (typeof text === "string") return packIds(text, request);
-  const { message, expected } = text;
-  return { fault: { code: "list-missing", message, expected }, failed: true };
+/** Reads the bytes of a list: its ids, and their digest. */
+export function readPackedList({ bytes, request }: ListJob): PackedList {
+  const text = decodeText(bytes);
+  if (text !== undefined) return packIds(text, request);
+  const fault: Fault = { code: "list-missing", message: "This file is not UTF-8 text.", expected: "UTF-8" };
+  return { fault, failed: false };
 }
 
 /** What a packed list says, unpacked. */
@@ -48,7 +48,20 @@ export function packIds(text: string, request: ListRequest): PackedList {
 /** The ids of a list as they stand in its text, or what is wrong with it. */
 export function idsIn(text: string, { file, column }: ListRequest): string[] | Fault {
   if (text.trim() === "") return emptyList(file);
+  if (isPointer.test(text)) return pointerList(file);
   return file.endsWith(".csv") ? csvColumn(text, column) : lines(text);
+}
+
+/** What stands in the place of a large file that a repository keeps elsewhere. */
+const isPointer = /^version https:\/\/\S+\/spec\/v1\r?\noid sha256:[0-9a-f]{64}\r?\nsize \d+\s*$/;
+
+function pointerList(file: string): Fault {
+  return {
+    code: "list-syntax",
+    message: `“${file}” only points to a large file that is kept elsewhere.`,
+    expected: "the list itself",
+    help: "fetch the large files of the repository",
+  };
 }
 
 /** The digest of a list by the platform's own hash, which is faster than the core's. */

@@ -1,55 +1,47 @@
-import { realpath, stat } from "node:fs/promises";
-import { isAbsolute, resolve, sep } from "node:path";
 import type { SchemaProblem } from "../model/index.ts";
 import { limits } from "../values/index.ts";
+import { type FileName, isSchemaFile } from "./file-name.ts";
+import type { Entry, Files } from "./files.ts";
 import type { SchemaFile } from "./json-schemas.ts";
-import { readText } from "./read-text.ts";
+import { findEntry, isSame } from "./lists.ts";
+import { decodeText } from "./read-text.ts";
 import { readSource } from "./text-reader.ts";
 
-/** Reads the schema files that flags name; they lie inside the folder, and their names end in `.schema.json`. */
-export async function loadSchemas(
-  root: string | undefined,
-  files: Iterable<string>,
-): Promise<ReadonlyMap<string, SchemaFile>> {
-  const schemas = new Map<string, SchemaFile>();
-  if (root === undefined) return schemas;
-  for (const file of files) if (!schemas.has(file)) schemas.set(file, await loadSchema(root, file));
-  return schemas;
+/** A schema file that has been read, with what tells whether it must be read again. */
+export interface LoadedSchema {
+  readonly schema: SchemaFile;
+  /** Undefined where there is no file. */
+  readonly name?: FileName;
+  readonly entry?: Entry;
+  /** Reading failed for a reason that may pass: it is tried again at every look. */
+  readonly failed?: boolean;
 }
 
-/** What is wrong with the path of a schema, before it is looked for. */
-function faultOfPath(file: string): SchemaFile | undefined {
-  if (isAbsolute(file) || file.split(/[\\/]/).includes("..")) return outside(file);
-  if (!file.endsWith(".schema.json")) return refused(file, "its name does not end in .schema.json");
-  return undefined;
+/** Reads a schema file that a flag names; it lies inside the folder, and its name ends in `.schema.json`. */
+export async function loadSchema(files: Files, file: string, before?: LoadedSchema): Promise<LoadedSchema> {
+  const found = findEntry(files, file);
+  if (found === undefined) return { schema: refused(file, whyNot(file)) };
+  if ("code" in found)
+    return {
+      schema: refused(file, found.code === "outside-folder" ? "it leads out of the definition folder" : found.message),
+    };
+  const { name, entry } = found;
+  if (!isSchemaFile(name)) return { schema: refused(file, whyNot(file)) };
+  if (entry.size > limits.fileBytes)
+    return { schema: refused(file, `it is larger than ${limits.fileBytes / 2 ** 20} MB`), name, entry };
+  if (before && !before.failed && isSame(before.entry, entry)) return { ...before, entry };
+  try {
+    const text = decodeText(await entry.bytes());
+    if (text === undefined) return { schema: refused(file, "it is not UTF-8 text"), name, entry };
+    const { data, faults } = await readSource(file, text);
+    return { schema: faults[0] ? refused(file, faults[0].message) : { data }, name, entry };
+  } catch (error) {
+    return { schema: refused(file, (error as Error).message), name, entry, failed: true };
+  }
 }
 
-/** Reads one schema of those that stand at known paths, by their names. */
-export async function storedSchema(file: string, path: string | undefined): Promise<SchemaFile> {
-  return faultOfPath(file) ?? (path === undefined ? refused(file, "there is no such file") : readSchema(file, path));
-}
-
-async function loadSchema(root: string, file: string): Promise<SchemaFile> {
-  const fault = faultOfPath(file);
-  if (fault) return fault;
-  const path = await realpath(resolve(root, file)).catch(() => undefined);
-  if (path === undefined) return refused(file, "there is no such file");
-  if (!path.startsWith(root + sep)) return outside(file);
-  const found = await stat(path).catch(() => undefined);
-  if (!found?.isFile()) return refused(file, "it is no regular file");
-  if (found.size > limits.fileBytes) return refused(file, `it is larger than ${limits.fileBytes / 2 ** 20} MB`);
-  return readSchema(file, path);
-}
-
-async function readSchema(file: string, path: string): Promise<SchemaFile> {
-  const text = await readText(path);
-  if (typeof text !== "string") return refused(file, text.message);
-  const { data, faults } = await readSource(file, text);
-  return faults[0] ? refused(file, faults[0].message) : { data };
-}
-
-function outside(file: string): SchemaFile {
-  return refused(file, "it leads out of the definition folder");
+function whyNot(file: string): string {
+  return isSchemaFile(file) ? "there is no such file" : "its name does not end in .schema.json";
 }
 
 function refused(file: string, why: string): SchemaFile {

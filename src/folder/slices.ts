@@ -4,9 +4,10 @@ const longestSlice = 3;
 /** Steps between looks at the clock. */
 const stepsBetween = 2;
 
-/** Does work that pauses by `yield`, a slice at a time, so that the event loop never waits long for it. */
-export async function inSlices<T>(work: Generator<unknown, T, undefined>): Promise<T> {
+/** Does work that pauses by `yield`, a slice at a time, so that the event loop never waits long for it, and a signal ends it. */
+export async function inSlices<T>(work: Generator<unknown, T, undefined>, signal?: AbortSignal): Promise<T> {
   for (;;) {
+    signal?.throwIfAborted();
     const end = performance.now() + longestSlice;
     do {
       for (let i = 0; i < stepsBetween; i++) {

@@ -9,17 +9,14 @@ const digests = new WeakMap<LoadedFile["document"], string>();
  * Says what a folder holds: the same for the same files, whenever they were read and however young they are, and another
  * as soon as anything of a file, a list or a schema is.
  */
-export function versionOf({ scan, files, lists, schemas }: FolderContent): string {
+export function versionOf({ files, lists, schemas }: FolderContent): string {
   const hash = createHash("sha256");
   const say = (...words: readonly string[]) => hash.update(`${JSON.stringify(words)}\n`);
-  const known = [...scan.definitions, ...(scan.suspended ? [scan.suspended] : [])];
-  for (const { file } of known) {
-    const loaded = files.get(file);
-    say("file", file, loaded ? digestOf(loaded) : "");
-  }
+  for (const [file, loaded] of [...files].sort(([one], [other]) => (one < other ? -1 : 1)))
+    say("file", file, digestOf(loaded));
   for (const [key, { result }] of [...lists].sort())
     say("list", key, result.fault ? result.fault.message : result.digest);
-  for (const [file, schema] of [...schemas].sort()) say("schema", file, JSON.stringify(schema));
+  for (const [file, { schema }] of [...schemas].sort()) say("schema", file, JSON.stringify(schema));
   return hash.digest("base64url").slice(0, 22);
 }
 

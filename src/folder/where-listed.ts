@@ -17,7 +17,7 @@ export function whereListed({ content, definitions }: Loaded): (cohort: string, 
     if (cohort?.kind !== "list") return undefined;
     const written = listedAs(cohort, id);
     if (cohort.file === undefined) return inDefinition(content, cohort.place, written);
-    const path = content.lists.get(listKey({ file: cohort.file, column: cohort.column }))?.path;
+    const path = content.lists.get(listKey({ file: cohort.file, column: cohort.column }))?.entry?.path;
     const line = path === undefined ? undefined : lineOf(path, cohort.file, cohort.column, written);
     return line === undefined ? undefined : `${cohort.file}:${line}`;
   };

@@ -26,13 +26,15 @@ export { FlagReader } from "./read-flags.ts";
 export { readSuspensions, saysSuspensions } from "./read-suspensions.ts";
 export { readWindows, readZone } from "./read-windows.ts";
 export {
+  blockOf,
   CanonicalMemory,
   canonicalFlag,
   canonicalNode,
-  canonicalPieces,
   digestOfIds,
+  type EntryKind,
+  entryText,
   piecesOfIds,
-  revisionDigits,
+  revisionInSteps,
   shortRevision,
 } from "./revision.ts";
 export {

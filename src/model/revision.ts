@@ -1,5 +1,6 @@
 import { sha256 } from "@noble/hashes/sha2.js";
 import { bytesToHex, utf8ToBytes } from "@noble/hashes/utils.js";
+import { murmur3 } from "../buckets/index.ts";
 import { printPath } from "../language/index.ts";
 import { canonicalJson, canonicalJsonWith, showRange } from "../values/index.ts";
 import type { NodeKind } from "./node.ts";
@@ -13,11 +14,18 @@ export function shortRevision(revision: string): string {
   return revision.slice(0, 12);
 }
 
-/** The first 32 hex digits of the SHA-256 of the set's canonical JSON. */
+/** The SHA-256 of a text's UTF-8 bytes, as hex. */
+export type Sha256 = (text: string) => string;
+
+const ownSha256: Sha256 = (text) => bytesToHex(sha256(utf8ToBytes(text)));
+
+/** The first 32 hex digits of a SHA-256 over the blocks of the set. */
 export function revisionOf(definitions: Sections): string {
-  const hash = sha256.create();
-  for (const piece of canonicalPieces(definitions)) hash.update(utf8ToBytes(piece));
-  return bytesToHex(hash.digest()).slice(0, revisionDigits);
+  const work = revisionInSteps(definitions, new CanonicalMemory(), ownSha256);
+  for (;;) {
+    const step = work.next();
+    if (step.done) return step.value;
+  }
 }
 
 /** SHA-256 of a list's sorted set of ids, as hex; it stands for the list in the canonical JSON. */
@@ -41,117 +49,143 @@ const idsAtOnce = 1_000;
 
 type Sections = Omit<Definitions, "revision" | "conditions">;
 
-/**
- * The canonical JSON of a set, in pieces: keys in order, defaults written out where they hold, lists of ids as the
- * digest of their sorted set. Layout, comments, file names and the order of the files do not show in it.
- */
-export function* canonicalPieces(set: Sections, memory = new CanonicalMemory()): Generator<string> {
-  yield '{"attributes":';
-  yield* section(memory, set.attributes, canonicalAttribute);
-  yield ',"cohorts":';
-  yield* section(memory, set.cohorts, canonicalCohort);
-  yield ',"environments":';
-  yield* section(memory, set.environments, (e) => canonicalJson(e.source));
-  yield ',"flags":';
-  yield* set.flags.size > 0 ? inBlocks(memory, set.flags) : section(memory, set.flags, canonicalFlag);
-  yield ',"iudex":1,"suspended":';
-  yield* section(memory, set.suspensions, ({ since, who, note, in: environments }) =>
-    canonicalJson({ since, who, note, in: environments && [...environments].sort() }),
-  );
-  yield ',"windows":';
-  yield* section(memory, set.windows, canonicalWindow);
-  yield "}";
+/** The kinds of entries, in order. */
+export type EntryKind = "attribute" | "cohort" | "environment" | "flag" | "suspension" | "window";
+
+/** Hex digits of the number of a block: an entry stands in one of 4,096. */
+const blockDigits = 3;
+
+/** The block of an entry: the first 12 bits of a hash of its kind and name, so that what it says does not move it. */
+export function blockOf(kind: EntryKind, name: string): string {
+  return (murmur3(`${kind}\n${name}`) >>> 20).toString(16).padStart(blockDigits, "0");
 }
 
-/** Names that are sorted without a pause. */
-const namesAtOnce = 500;
+/** Entries that are looked at without a pause. */
+const entriesAtOnce = 256;
 
-/** Pieces are handed on in texts of about this size; smaller ones would cost more on the way than they are worth. */
-const pieceSize = 16_384;
-
-/** What the canonical JSON of one reading hands on to the next: mostly the same names, and the very same flags. */
-export class CanonicalMemory {
-  names: readonly string[] = [];
-  sorted: readonly string[] = [];
-  /** Of the sorted names of flags. */
-  blocks: Block[] = [];
+/** An entry that stood in the set before, known again by its very object. */
+interface Known {
+  readonly member: object;
+  readonly block: Block;
 }
-
-function* sortedNames(
-  memory: CanonicalMemory,
-  names: readonly string[],
-): Generator<string, readonly string[], undefined> {
-  if (names.length <= namesAtOnce) return names.toSorted();
-  if (names.length === memory.names.length && names.every((name, i) => name === memory.names[i])) return memory.sorted;
-  const inOrder = yield* sorted(names);
-  memory.names = names;
-  memory.sorted = inOrder;
-  memory.blocks = [];
-  return inOrder;
-}
-
-/** Sorts by merging, with pauses: ten thousand names at once would be felt by a service. */
-function* sorted(names: readonly string[]): Generator<string, readonly string[], undefined> {
-  if (names.length <= namesAtOnce) return names.toSorted();
-  const middle = names.length >> 1;
-  const [left, right] = [yield* sorted(names.slice(0, middle)), yield* sorted(names.slice(middle))];
-  const merged: string[] = [];
-  let l = 0;
-  let r = 0;
-  while (l < left.length || r < right.length) {
-    const takesLeft = r === right.length || (l < left.length && left[l]! <= right[r]!);
-    merged.push(takesLeft ? left[l++]! : right[r++]!);
-    if (merged.length % namesAtOnce === 0) yield "";
-  }
-  return merged;
-}
-
-function* section<T>(
-  memory: CanonicalMemory,
-  members: ReadonlyMap<string, T>,
-  canonical: (member: T) => string,
-): Generator<string> {
-  let piece = "{";
-  let comma = "";
-  for (const name of yield* sortedNames(memory, [...members.keys()])) {
-    piece += `${comma}${JSON.stringify(name)}:${canonical(members.get(name)!)}`;
-    comma = ",";
-    if (piece.length < pieceSize) continue;
-    yield piece;
-    piece = "";
-  }
-  yield `${piece}}`;
-}
-
-/** Flags in one block: few, since writing one out is not paused. */
-const blockSize = 16;
 
 interface Block {
-  readonly flags: readonly FlagDefinition[];
-  readonly text: string;
+  readonly number: string;
+  readonly entries: Map<string, { readonly kind: EntryKind; readonly name: string }>;
+  /** Undefined while it must be worked out. */
+  digest: string | undefined;
 }
 
-/** Blocks whose flags are the very same ones are not written out again. */
-function* inBlocks(memory: CanonicalMemory, flags: ReadonlyMap<string, FlagDefinition>): Generator<string> {
-  const names = yield* sortedNames(memory, [...flags.keys()]);
-  const { blocks } = memory;
-  for (let start = 0; start < names.length; start += blockSize) {
-    const index = start / blockSize;
-    const members = names.slice(start, start + blockSize).map((name) => flags.get(name)!);
-    let block = blocks[index];
-    if (!block || !areSame(block.flags, members)) {
-      const text = members.map((flag) => `${JSON.stringify(flag.name)}:${canonicalFlag(flag)}`).join();
-      block = { flags: members, text: `${start === 0 ? "{" : ","}${text}` };
-      blocks[index] = block;
+/** What the revision of one reading hands on to the next: a block of which nothing has changed is not hashed again. */
+export class CanonicalMemory {
+  readonly blocks = new Map<string, Block>();
+  readonly known = new Map<EntryKind, Map<string, Known>>();
+}
+
+/**
+ * The revision of a set, with pauses. One changed entry costs one block, however large the set is; layout, comments, file
+ * names and the order of the files do not show in it.
+ */
+export function* revisionInSteps(
+  set: Sections,
+  memory: CanonicalMemory,
+  hash: Sha256,
+): Generator<undefined, string, undefined> {
+  for (const [kind, members] of sectionsOf(set)) yield* placed(kind, members, memory);
+  const digests: string[] = [];
+  for (const number of [...memory.blocks.keys()].sort()) {
+    const block = memory.blocks.get(number)!;
+    if (block.digest === undefined) {
+      block.digest = hash(textOf(block, set));
+      yield;
     }
-    yield block.text;
+    digests.push(`${number} ${block.digest}\n`);
   }
-  yield "}";
+  return hash(digests.join("")).slice(0, revisionDigits);
 }
 
-function areSame(one: readonly FlagDefinition[], other: readonly FlagDefinition[]): boolean {
-  return one.length === other.length && one.every((flag, i) => flag === other[i]);
+function sectionsOf(set: Sections): [EntryKind, ReadonlyMap<string, object>][] {
+  return [
+    ["attribute", set.attributes],
+    ["cohort", set.cohorts],
+    ["environment", set.environments],
+    ["flag", set.flags],
+    ["suspension", set.suspensions],
+    ["window", set.windows],
+  ];
 }
+
+/** Puts the entries of a kind into their blocks; what is new, changed or gone makes its block one to be hashed. */
+function* placed(
+  kind: EntryKind,
+  members: ReadonlyMap<string, object>,
+  { known: all, blocks }: CanonicalMemory,
+): Generator<undefined, void, undefined> {
+  const known = all.get(kind) ?? new Map<string, Known>();
+  all.set(kind, known);
+  let count = 0;
+  let same = 0;
+  for (const [name, member] of members) {
+    if (++count % entriesAtOnce === 0) yield;
+    const before = known.get(name);
+    if (before) same++;
+    if (before?.member === member) continue;
+    const block = before?.block ?? blockFor(kind, name, blocks);
+    block.digest = undefined;
+    known.set(name, { member, block });
+  }
+  if (same < known.size) for (const [name, { block }] of known) if (!members.has(name)) leave(kind, name, block);
+  function leave(from: EntryKind, name: string, block: Block): void {
+    known.delete(name);
+    block.entries.delete(keyOf(from, name));
+    block.digest = undefined;
+    if (block.entries.size === 0) blocks.delete(block.number);
+  }
+}
+
+function blockFor(kind: EntryKind, name: string, blocks: Map<string, Block>): Block {
+  const number = blockOf(kind, name);
+  const block = blocks.get(number) ?? { number, entries: new Map(), digest: undefined };
+  blocks.set(number, block);
+  block.entries.set(keyOf(kind, name), { kind, name });
+  return block;
+}
+
+/** Sorts as kind, then name do. */
+function keyOf(kind: EntryKind, name: string): string {
+  return `${kind}\n${name}`;
+}
+
+function textOf({ entries }: Block, set: Sections): string {
+  return [...entries]
+    .sort(([one], [other]) => (one < other ? -1 : 1))
+    .map(([, { kind, name }]) => entryText(set, kind, name))
+    .join("");
+}
+
+/** An entry as the revision takes it: the version of the format, its kind, its name, and what it says. */
+export function entryText(set: Sections, kind: EntryKind, name: string): string {
+  return `iudex 1\n${kind}\n${name}\n${canonicalEntry(set, kind, name)}\n`;
+}
+
+function canonicalEntry(set: Sections, kind: EntryKind, name: string): string {
+  switch (kind) {
+    case "environment":
+      return canonicalJson(set.environments.get(name)!.source);
+    case "suspension":
+      return canonicalSuspension(set.suspensions.get(name)!);
+    case "flag":
+      return canonicalFlag(set.flags.get(name)!, name);
+    default:
+      return canonicalNode(set, kind, name)!;
+  }
+}
+
+function canonicalSuspension({ since, who, note, in: environments }: SuspensionOf): string {
+  return canonicalJson({ since, who, note, in: environments && [...environments].sort() });
+}
+
+type SuspensionOf = Definitions["suspensions"] extends ReadonlyMap<string, infer S> ? S : never;
 
 function canonicalCohort(cohort: CohortDefinition): string {
   const { about } = cohort;
@@ -203,8 +237,13 @@ function canonicalAttribute(a: AttributeDefinition): string {
   });
 }
 
-/** Variants keep their order: an override by plain value names the first one that is equal. */
-export function canonicalFlag({ source, defaults, variants }: FlagDefinition): string {
+/**
+ * Variants keep their order: an override by plain value names the first one that is equal.
+ *
+ * @param salt what shares and splits without one come to; left out where two flags are compared that bear other names
+ */
+export function canonicalFlag({ source, defaults, variants }: FlagDefinition, salt?: string): string {
   const by = source.by ?? defaults.by;
-  return canonicalJsonWith(source, { by, zone: defaults.zone, variants: variants && [...variants] });
+  const written = { by, zone: defaults.zone, variants: variants && [...variants] };
+  return canonicalJsonWith(source, salt === undefined ? written : { ...written, salt: source.salt ?? salt });
 }

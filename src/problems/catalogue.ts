@@ -35,6 +35,10 @@ export const problemCatalogue = {
   "more-problems": error("There are more problems than the 1,000 that are kept.", "Mend the others first."),
   "file-not-text": error("A file is not UTF-8 text.", "Save it as UTF-8."),
   "outside-folder": error("A path or link leads out of the definition folder.", "Keep everything inside the folder."),
+  "file-name": error(
+    "A file has a name that means another file, or none, on some machine.",
+    "Write it with forward slashes; rename files that differ only by case.",
+  ),
 
   // The text of a file
   "yaml-syntax": error("The file is not valid YAML 1.2.", "Correct it at the place given; quote conditions."),

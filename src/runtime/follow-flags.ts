@@ -1,4 +1,16 @@
-import { judgeContent, type Loaded, loadKept, parsedBefore, readFolder, settleRevision } from "../folder/index.ts";
+import { resolve } from "node:path";
+import {
+  Disk,
+  filesOfKept,
+  judgeContent,
+  Keep,
+  type KeptSet,
+  type Loaded,
+  parsedBefore,
+  readSet,
+  readSteadily,
+  settleRevision,
+} from "../folder/index.ts";
 import type { Definitions } from "../model/index.ts";
 import { FlagsError } from "./errors.ts";
 import { Flags } from "./flags.ts";
@@ -56,11 +68,13 @@ async function openShelf<C>(source: Followable, options: ShelfOptions<C>): Promi
 async function openFolder<C>(folder: string, options: FlagsOptions<C>): Promise<Opened> {
   checkFolderOptions(options);
   const { lastGood } = options;
-  const known = lastGood === undefined ? undefined : await parsedBefore(lastGood);
-  const loaded = await judgeContent(await readFolder(folder, undefined, { parsedBefore: known }));
-  const { definitions, origin, notes } = await startingPoint(folder, loaded, options);
+  const keep = lastGood === undefined ? undefined : new Keep(lastGood, { kind: "folder", called: resolve(folder) });
+  const known = keep && (await parsedBefore(keep));
+  const disk = new Disk(folder);
+  const loaded = await judgeContent(await readSteadily(() => disk.look(), { parsedBefore: known }));
+  const { definitions, origin, notes } = await startingPoint(folder, loaded, keep);
   requireEnvironment(definitions, options.environment, folder);
-  return { definitions, origin, feed: (feeding) => new FolderFeed(folder, loaded, options, feeding, notes) };
+  return { definitions, origin, feed: (feeding) => new FolderFeed(disk, loaded, options, feeding, { notes, keep }) };
 }
 
 interface Start {
@@ -71,10 +85,11 @@ interface Start {
 }
 
 /** The files, or the newest kept copy; suspensions that cannot be read are those that were kept last. */
-async function startingPoint<C>(folder: string, loaded: Loaded, options: FlagsOptions<C>): Promise<Start> {
+async function startingPoint(folder: string, loaded: Loaded, keep: Keep | undefined): Promise<Start> {
   const { definitions, suspensions } = loaded;
   const isWhole = definitions !== undefined && suspensions !== undefined;
-  const kept = isWhole || options.lastGood === undefined ? undefined : await loadKept(options.lastGood);
+  const kept = isWhole ? undefined : await keptIn(keep);
+  const faults = () => keep?.faults ?? [];
   // The files' own suspensions hold even while the rest of them is broken.
   const inForce = suspensions ?? kept?.suspended?.suspensions;
   const suspended = (set: Definitions) => (inForce ? withSuspensions(set, inForce) : set);
@@ -84,11 +99,32 @@ async function startingPoint<C>(folder: string, loaded: Loaded, options: FlagsOp
     const notes = kept?.suspended
       ? [`The suspensions cannot be read, so those of ${kept.suspended.savedAt} are in force.`]
       : [];
-    return { definitions: set, origin: { kind: "files", folder }, notes };
+    return { definitions: set, origin: { kind: "files", folder }, notes: [...notes, ...faults()] };
   }
-  const faults = loaded.problems.filter((p) => p.severity === "error");
-  if (!kept?.copy) throw new FlagsError(`The definitions in “${folder}” cannot be used.`, faults);
-  const { file, savedAt } = kept.copy;
-  const note = `The files cannot be used, so the copy of ${savedAt} is in force: ${summariseProblems(faults)}`;
-  return { definitions: suspended(kept.copy.definitions), origin: { kind: "last-good", file, savedAt }, notes: [note] };
+  const errors = loaded.problems.filter((p) => p.severity === "error");
+  if (!kept?.copy) {
+    const why = faults().map((fault) => ` ${fault}`);
+    throw new FlagsError(`The definitions in “${folder}” cannot be used.${why.join("")}`, errors);
+  }
+  const { savedAt } = kept.copy;
+  const note = `The files cannot be used, so the copy of ${savedAt} is in force: ${summariseProblems(errors)}`;
+  const origin = { kind: "last-good", file: keep!.directory, savedAt } as const;
+  return { definitions: suspended(kept.copy.definitions), origin, notes: [note, ...faults()] };
+}
+
+/** The newest set that is kept and still good, and what was suspended last; where that is lost, what was then. */
+async function keptIn(keep: Keep | undefined) {
+  if (!keep) return undefined;
+  const copy = await newestGood(keep, (await keep.record())?.sets ?? []);
+  const withCopy = copy && { suspensions: copy.definitions.suspensions, savedAt: copy.savedAt };
+  return { copy, suspended: (await keep.suspended()) ?? withCopy };
+}
+
+async function newestGood(keep: Keep, sets: readonly KeptSet[]) {
+  for (const set of sets) {
+    const { definitions, content } = await readSet(filesOfKept(keep, set));
+    content.tools.aside.close();
+    if (definitions) return { definitions, savedAt: set.savedAt };
+  }
+  return undefined;
 }

@@ -14,6 +14,7 @@ export type {
 } from "./events.ts";
 export type { Feeding } from "./feed.ts";
 export { Flags } from "./flags.ts";
+export { FolderFollower } from "./folder-follower.ts";
 export { followFlags } from "./follow-flags.ts";
 export { type Followable, type Opened, open, type StartedFeed } from "./followable.ts";
 export type { PossibleOutcomes } from "./guard.ts";
@@ -66,4 +67,4 @@ export {
   type VerdictOptions,
   verdictLog,
 } from "./verdict-events.ts";
-export { FolderWatcher, usualTimes, type WatchTimes } from "./watcher.ts";
+export { usualTimes, type WatchTimes } from "./watcher.ts";

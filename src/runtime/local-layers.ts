@@ -1,4 +1,4 @@
-import { type FoundFile, type LocalOverrides, localOverridesFile, readLocalOverrides } from "../folder/index.ts";
+import { type Entry, type LocalOverrides, localOverridesFile, readLocalOverrides } from "../folder/index.ts";
 import type { Feeding } from "./feed.ts";
 import { readOverrideVariable } from "./override-variable.ts";
 import { summariseProblems } from "./summary.ts";
@@ -21,7 +21,7 @@ export class LocalLayers {
   }
 
   /** @param found undefined where there is no such file */
-  async useFile(found: FoundFile | undefined): Promise<void> {
+  async useFile(found: Entry | undefined): Promise<void> {
     const { overrides, report } = this.#feeding;
     const { values, problems }: LocalOverrides = await readLocalOverrides(found);
     if (values) overrides.useLocalFile(values);

@@ -18,8 +18,8 @@ export interface Incoming {
   /** The suspensions that it brings; undefined where it is not certain what they are. Asked anew at each step. */
   suspensions(): Suspensions | undefined;
   origin(): Origin;
-  /** Whether the flags have been closed meanwhile. */
-  isClosed(): boolean;
+  /** Aborted when the flags are closed. */
+  readonly closing: AbortSignal;
 }
 
 /**
@@ -31,13 +31,14 @@ export interface Incoming {
 export async function putIntoForce(feeding: Feeding, incoming: Incoming): Promise<"taken" | "refused" | "closed"> {
   const { loaded } = incoming;
   const { memory } = loaded.content.tools;
+  const { closing } = incoming;
   const definitions = await usable(feeding, incoming);
   const step = (state: State) => nextOf(state, definitions, incoming);
   const before = feeding.store.state;
   const next = step(before);
-  await settleRevision(next.inForce, memory);
-  const changes = await inSlices(compareInSteps(before.inForce, next.inForce));
-  if (incoming.isClosed()) return "closed";
+  await settleRevision(next.inForce, memory, closing);
+  const changes = await inSlices(compareInSteps(before.inForce, next.inForce), closing);
+  if (closing.aborted) return "closed";
   if (definitions) reportFaults(feeding, loaded.problems);
   else reject(feeding, loaded.problems);
   // Somebody may have gone back in the meantime; then it is another set that is left.
@@ -52,7 +53,7 @@ async function usable(feeding: Feeding, incoming: Incoming): Promise<Definitions
   const { definitions, content } = incoming.loaded;
   if (!definitions || !fits(feeding, definitions, incoming)) return undefined;
   const set = withSuspensions(definitions, incoming.suspensions() ?? feeding.store.state.files.suspensions);
-  await settleRevision(set, content.tools.memory);
+  await settleRevision(set, content.tools.memory, incoming.closing);
   return set;
 }
 

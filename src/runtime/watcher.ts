@@ -1,7 +1,7 @@
 import { type FSWatcher, watch } from "node:fs";
 import { lstat, readlink } from "node:fs/promises";
 import { basename, dirname, join, parse, resolve, sep } from "node:path";
-import { scanFolder } from "../folder/index.ts";
+import type { DiskFiles } from "../folder/index.ts";
 
 /** How long a watcher waits, and how often it looks, in milliseconds. */
 export interface WatchTimes {
@@ -22,13 +22,13 @@ export interface Watched {
   /**
    * Called when changes have come to rest.
    *
-   * @param restless the paths of files that somebody goes on writing
+   * @param unsettled the paths of files that somebody goes on writing
    */
-  settled(restless: ReadonlySet<string>): Promise<void>;
-  /** The signature of what was read last. */
-  inForce(): string;
-  /** The signature that reading would have now. */
-  now(): Promise<string>;
+  settled(unsettled: ReadonlySet<string>): Promise<void>;
+  /** The files as they are now. */
+  look(): Promise<DiskFiles>;
+  /** True if these are not what was read last. */
+  isNews(files: DiskFiles): boolean;
 }
 
 export const usualTimes: WatchTimes = { quiet: 200, longest: 5_000, poll: 1_000 };
@@ -38,6 +38,9 @@ const aheadAfter = 0.3;
 
 /** Quiet times after which a file that is written over and over keeps nothing waiting any more but itself. */
 const steadyAfter = 3;
+
+/** Quiet times for which such a file must be left alone before it counts as written. */
+const steadyQuiet = 3;
 
 /** Files of a folder: what may be a definition, a list, a schema or a directory, or the turning link of a mount. */
 const mayMatter = /\.(?:ya?ml|json|csv|txt)$|^[^.]*$|^\.\./;
@@ -53,7 +56,7 @@ interface Writing {
  *
  * Directories are watched, not files, since a watched file is lost when another is renamed over it; the directories
  * that hold links on the way to the folder are watched too, so that turning a link is seen. A slow look at every
- * file's size, inode and time stands behind it, for file systems that send no events.
+ * file's size, inode and time is behind it, for file systems that send no events.
  */
 export class FolderWatcher {
   readonly #folder: string;
@@ -64,12 +67,17 @@ export class FolderWatcher {
   #namesIn: ReadonlyMap<string, ReadonlySet<string>> = new Map();
   readonly #writing = new Map<string, Writing>();
   #quietTimer: NodeJS.Timeout | undefined;
-  /** Waits for those that never rest. */
+  /** Waits until those that were being written over and over are left alone. */
   #steadyTimer: NodeJS.Timeout | undefined;
+  /** Reads the others while those are not. */
+  #longestTimer: NodeJS.Timeout | undefined;
   #aheadTimer: NodeJS.Timeout | undefined;
   #pollTimer: NodeJS.Timeout | undefined;
   #firstEvent: number | undefined;
-  #signature = "";
+  /** The marks of files when a slow look found news, by path: what has another one at rest is still being written. */
+  #polled: ReadonlyMap<string, string> | undefined;
+  /** Paths of which an event told since then. */
+  readonly #heard = new Set<string>();
   #closed = false;
   /** The look at what cannot wait, one at a time. */
   #looking: Promise<void> | undefined;
@@ -84,14 +92,14 @@ export class FolderWatcher {
 
   /** Begins to watch. */
   async start(): Promise<void> {
-    this.#signature = this.#watched.inForce();
-    await this.#watchDirectories();
+    await this.#watchDirectories(await this.#watched.look());
     this.#schedulePoll();
   }
 
   async close(): Promise<void> {
     this.#closed = true;
-    for (const timer of [this.#quietTimer, this.#steadyTimer, this.#aheadTimer, this.#pollTimer]) clearTimeout(timer);
+    const timers = [this.#quietTimer, this.#steadyTimer, this.#longestTimer, this.#aheadTimer, this.#pollTimer];
+    for (const timer of timers) clearTimeout(timer);
     for (const watcher of this.#watchers.values()) watcher.close();
     this.#watchers.clear();
     await this.#looking;
@@ -103,22 +111,29 @@ export class FolderWatcher {
     this.#pollTimer = setTimeout(() => {
       // What cannot wait does not wait for a reading that is under way.
       this.#look();
-      this.#running = this.#running.then(() => this.#poll());
+      this.#run(() => this.#poll());
     }, this.#times.poll);
     this.#pollTimer.unref();
   }
 
   async #poll(): Promise<void> {
-    if (this.#closed) return;
-    const signature = await this.#watched.now();
-    if (signature !== this.#signature) {
-      this.#signature = signature;
+    const files = await this.#watched.look();
+    if (this.#watched.isNews(files)) {
+      this.#polled = marksOf(files);
+      this.#heard.clear();
       this.#noticed();
     }
     this.#schedulePoll();
   }
 
-  /** What cannot wait is looked at at once; whatever happens meanwhile is looked at once more. */
+  /** One thing after the other; what fails is tried again at the next slow look. */
+  #run(work: () => Promise<void>): void {
+    this.#running = this.#running.then(async () => {
+      if (!this.#closed) await work();
+    });
+  }
+
+  /** What cannot wait is looked at at once; whatever happens in the meantime is looked at once more. */
   #look(): void {
     this.#lookAgain = this.#looking !== undefined;
     if (this.#looking) return;
@@ -142,64 +157,77 @@ export class FolderWatcher {
     if (this.#closed) return;
     this.#look();
     const { quiet, longest } = this.#times;
-    if (path !== undefined && this.#isSteady(path)) {
-      this.#steadyTimer ??= setTimeout(() => {
-        this.#steadyTimer = undefined;
-        this.#rest();
-      }, longest).unref();
-      return;
-    }
+    if (path !== undefined) this.#heard.add(path);
+    if (path !== undefined && this.#isSteady(path)) return this.#awaitSteady();
     const now = performance.now();
     this.#firstEvent ??= now;
     const left = Math.max(0, this.#firstEvent + longest - now);
     clearTimeout(this.#quietTimer);
     this.#quietTimer = setTimeout(() => this.#rest(), Math.min(quiet, left)).unref();
     clearTimeout(this.#aheadTimer);
-    this.#aheadTimer = setTimeout(() => this.#lookAhead(), quiet * aheadAfter).unref();
+    this.#aheadTimer = setTimeout(() => this.#run(() => this.#watched.ahead()), quiet * aheadAfter).unref();
+  }
+
+  #awaitSteady(): void {
+    const { quiet, longest } = this.#times;
+    clearTimeout(this.#steadyTimer);
+    this.#steadyTimer = setTimeout(() => this.#rest(), steadyQuiet * quiet + 1).unref();
+    this.#longestTimer ??= setTimeout(() => {
+      this.#longestTimer = undefined;
+      this.#rest();
+    }, longest).unref();
   }
 
   /** Notes that a file was written, and tells whether it has been so for long, without a rest. */
   #isSteady(path: string): boolean {
     const now = performance.now();
-    const { quiet } = this.#times;
     const earlier = this.#writing.get(path);
-    const writing = { since: earlier && now - earlier.last < quiet ? earlier.since : now, last: now };
+    const writing = { since: earlier && !this.#isLeftAlone(earlier, now) ? earlier.since : now, last: now };
     this.#writing.set(path, writing);
-    return now - writing.since > steadyAfter * quiet;
+    return this.#wasSteady(writing);
   }
 
-  /** Those that are being written steadily, but for such as have been so for the longest that anybody waits. */
-  #restless(): ReadonlySet<string> {
+  #wasSteady({ since, last }: Writing): boolean {
+    return last - since > steadyAfter * this.#times.quiet;
+  }
+
+  #isLeftAlone(writing: Writing, now: number): boolean {
+    const { quiet } = this.#times;
+    return now - writing.last >= (this.#wasSteady(writing) ? steadyQuiet * quiet : quiet);
+  }
+
+  /** Those that are still being written, however long that takes. */
+  #unsettled(): ReadonlySet<string> {
     const now = performance.now();
-    const { quiet, longest } = this.#times;
-    const restless = new Set<string>();
-    for (const [path, { since, last }] of this.#writing) {
-      if (now - last >= quiet) this.#writing.delete(path);
-      else if (now - since > longest) this.#writing.set(path, { since: now, last });
-      else if (last - since > steadyAfter * quiet) restless.add(path);
+    const unsettled = new Set<string>();
+    for (const [path, writing] of this.#writing) {
+      if (this.#isLeftAlone(writing, now)) this.#writing.delete(path);
+      else if (this.#wasSteady(writing)) unsettled.add(path);
     }
-    return restless;
-  }
-
-  #lookAhead(): void {
-    this.#running = this.#running.then(async () => {
-      if (!this.#closed) await this.#watched.ahead();
-    });
+    return unsettled;
   }
 
   #rest(): void {
     this.#firstEvent = undefined;
-    this.#running = this.#running.then(async () => {
-      if (this.#closed) return;
-      await this.#watched.settled(this.#restless());
-      this.#signature = this.#watched.inForce();
-      await this.#watchDirectories();
+    this.#run(async () => {
+      await this.#watched.settled(new Set([...this.#unsettled(), ...(await this.#movedSilently())]));
+      await this.#watchDirectories(await this.#watched.look());
     });
   }
 
-  async #watchDirectories(): Promise<void> {
-    const { directories, definitions, suspended, root } = await scanFolder(this.#folder);
-    const files = [...definitions, ...(suspended ? [suspended] : [])].map(({ path }) => dirname(path));
+  /** Files that have changed since a slow look found news, without an event: where there are none, looks must tell. */
+  async #movedSilently(): Promise<string[]> {
+    const polled = this.#polled;
+    this.#polled = undefined;
+    if (!polled) return [];
+    const now = marksOf(await this.#watched.look());
+    return [...now.keys()].filter(
+      (path) => polled.has(path) && polled.get(path) !== now.get(path) && !this.#heard.has(path),
+    );
+  }
+
+  async #watchDirectories({ directories, entries, root }: DiskFiles): Promise<void> {
+    const files = [...entries.values()].map(({ path }) => dirname(path!));
     const inside = new Set([...directories, ...files]);
     const outside = new Map<string, Set<string>>();
     const folders = root === undefined ? [this.#folder] : [this.#folder, root];
@@ -233,6 +261,10 @@ export class FolderWatcher {
     this.#watchers.delete(directory);
     this.#noticed();
   }
+}
+
+function marksOf({ entries }: DiskFiles): Map<string, string> {
+  return new Map([...entries.values()].map(({ path, mark }) => [path!, mark]));
 }
 
 /** The links on the way to a path, each followed in turn. */

@@ -1,9 +1,8 @@
 import { readdir, readFile } from "node:fs/promises";
 import { join } from "node:path";
 import type { ParserOptions } from "@babel/parser";
-import { reasonOf } from "../folder/index.ts";
+import { reasonOf, ToolError } from "../folder/index.ts";
 import { optionalPackage } from "./optional-package.ts";
-import { ToolError } from "./tool-error.ts";
 
 /** A place in the code. */
 export interface CodePlace {

@@ -1,3 +1,4 @@
+import { ToolError } from "../folder/index.ts";
 import {
   Census,
   type CensusResult,
@@ -11,7 +12,6 @@ import { FlagSet, HarmlessCopy, idText, readPath } from "../judge/index.ts";
 import { parsePath, printPath } from "../language/index.ts";
 import { type Definitions, flagIn, pathOf, subjectOf } from "../model/index.ts";
 import { type PeopleOptions, type PeopleRead, readPeople } from "./people.ts";
-import { ToolError } from "./tool-error.ts";
 
 /** What a census is to count. */
 export interface CensusRequest extends PeopleOptions {

@@ -1,4 +1,6 @@
 // What the commands do, for programs.
+
+export { Git, ToolError } from "../folder/index.ts";
 export { agendaCalendar } from "./agenda-calendar.ts";
 export { catalogueModule } from "./catalogue-module.ts";
 export { type CodeNames, type CodePlace, findCodeNames } from "./code-names.ts";
@@ -32,9 +34,7 @@ export { type SetRequest, setFlag } from "./edit/set-flag.ts";
 export { type SetIdsRequest, setIds } from "./edit/set-ids.ts";
 export { reinstate, type SuspendRequest, suspend } from "./edit/suspend.ts";
 export { type FileChange, Workplace } from "./edit/workplace.ts";
-export { Git } from "./git/git.ts";
 export { type HistoryEntry, type HistoryOptions, historyOf } from "./history.ts";
 export { optionalPackage } from "./optional-package.ts";
 export { type PeopleOptions, type PeopleRead, type Progress, readPeople, type See } from "./people.ts";
 export { makeStarter, type Starter } from "./starter.ts";
-export { ToolError } from "./tool-error.ts";

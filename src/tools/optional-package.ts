@@ -1,4 +1,4 @@
-import { ToolError } from "./tool-error.ts";
+import { ToolError } from "../folder/index.ts";
 
 /**
  * Loads a package that only one command needs, and that is therefore not installed with Iudex.

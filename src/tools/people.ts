@@ -1,11 +1,10 @@
 import { createReadStream } from "node:fs";
 import { stat } from "node:fs/promises";
 import { finished } from "node:stream/promises";
-import { reasonOf } from "../folder/index.ts";
+import { reasonOf, ToolError } from "../folder/index.ts";
 import { type AttributeType, parsePath, printPath } from "../language/index.ts";
 import { type Definitions, putAt, readDeclared } from "../model/index.ts";
 import { isObject } from "../values/index.ts";
-import { ToolError } from "./tool-error.ts";
 
 /** How far the reading of a file has come. */
 export interface Progress {

@@ -1,7 +1,6 @@
 import { mkdir, readdir, readFile, stat, writeFile } from "node:fs/promises";
 import { dirname, join, relative, resolve } from "node:path";
-import { localOverridesFile } from "../folder/index.ts";
-import { ToolError } from "./tool-error.ts";
+import { localOverridesFile, reasonOf, ToolError } from "../folder/index.ts";
 
 /** What was made, as paths relative to where it was asked for. */
 export interface Starter {
@@ -20,19 +19,27 @@ export async function makeStarter(folder: string): Promise<Starter> {
   if (holds.length > 0) {
     throw new ToolError(`“${folder}” holds files already.`, "name a folder that is empty, or not there yet");
   }
+  try {
+    return await made(folder);
+  } catch (error) {
+    throw new ToolError(`“${folder}” cannot be made: ${reasonOf(error)}.`, "name a folder that you may write in");
+  }
+}
+
+async function made(folder: string): Promise<Starter> {
   await mkdir(folder, { recursive: true });
   const flags = join(folder, "flags.yaml");
   const ignore = join(folder, ".gitignore");
   await writeFile(flags, starterFile(await schemaFor(folder)), { flag: "wx" });
   const people = join(folder, "people.csv");
   await writeFile(people, starterPeople, { flag: "wx" });
-  const made = [flags, people];
+  const paths = [flags, people];
   const ignored = await readFile(ignore, "utf8").catch(() => "");
   if (!ignored.split("\n").includes(localOverridesFile)) {
     await writeFile(ignore, `${ignored}${ignored === "" || ignored.endsWith("\n") ? "" : "\n"}${localOverridesFile}\n`);
-    made.push(ignore);
+    paths.push(ignore);
   }
-  return { made };
+  return { made: paths };
 }
 
 /** The schema as it lies in the nearest package's dependencies. */

@@ -6,7 +6,7 @@ import { promisify } from "node:util";
 import { followFlags } from "iudex";
 import { loadFolder } from "iudex/tools";
 import { describe, expect, it, onTestFinished } from "vitest";
-import { readFolder } from "../../src/folder/index.ts";
+import { Disk, readSteadily } from "../../src/folder/index.ts";
 import { parseYaml } from "../../src/folder/yaml.ts";
 import { folderWith, projectRoot } from "../support/folders.ts";
 import { next } from "../support/waiting.ts";
@@ -41,24 +41,22 @@ it("a list that does not come to rest is held back, and its last whole reading s
   const definition =
     "iudex: 1\ncohorts: { c: { of: id, file: ids.txt } }\nflags: { a: { safe: 1, provided: cohort:c } }\n";
   const folder = await folderWith({ "a.yaml": definition, "ids.txt": "A-1\nA-2\n" });
-  const content = await readFolder(folder);
+  const disk = new Disk(folder);
+  const content = await readSteadily(() => disk.look());
   await writeFile(join(folder, "ids.txt"), "B-1\n");
-  // Lists are asked for, read, and then schemas are asked for: at that moment somebody goes on writing.
-  const { memory } = content.tools;
-  const file = memory.file.bind(memory);
-  let calls = 0;
-  let writes = 0;
-  memory.file = (document) => {
-    if (++calls % 2 === 0 && writes < 20) appendFileSync(join(folder, "ids.txt"), `B-${++writes + 1}\n`);
-    return file(document);
+  // Whenever the files have been looked at, somebody goes on writing.
+  let writes = 1;
+  const lookAndWrite = async () => {
+    const files = await disk.look();
+    appendFileSync(join(folder, "ids.txt"), `B-${++writes}\n`);
+    return files;
   };
-  const restless = await readFolder(folder, content);
+  const unsettled = await readSteadily(lookAndWrite, { before: content });
   const ids = ({ lists }: typeof content) =>
     [...lists.values()].map(({ result }) => "ids" in result && result.ids.size);
-  expect(writes).toBeGreaterThan(1);
-  expect(ids(restless)).toEqual([2]);
-  memory.file = file;
-  expect(ids(await readFolder(folder, restless))).toEqual([writes + 1]);
+  expect(writes).toBeGreaterThan(2);
+  expect(ids(unsettled)).toEqual([2]);
+  expect(ids(await readSteadily(() => disk.look(), { before: unsettled }))).toEqual([writes]);
 });
 
 describe("file systems that count time coarsely", () => {
@@ -71,7 +69,7 @@ describe("file systems that count time coarsely", () => {
     const after = await loadFolder(folder);
     // As if both had been written under one stamp.
     const [before, now] = [content.files.get("a.yaml")!, after.content.files.get("a.yaml")!];
-    Object.assign(before.found, { stamp: now.found.stamp });
+    Object.assign(before.entry, { mark: now.entry.mark });
     expect((await loadFolder(folder, content)).definitions?.flags.get("a")?.source.safe).toBe(2);
   });
 
@@ -84,7 +82,7 @@ describe("file systems that count time coarsely", () => {
     await writeFile(join(folder, "ids.txt"), "A-2\n");
     const after = await loadFolder(folder);
     const [[, before], [, now]] = [[...content.lists][0]!, [...after.content.lists][0]!];
-    Object.assign(before, { stamp: now.stamp });
+    Object.assign(before.entry!, { mark: now.entry!.mark });
     const cohort = (await loadFolder(folder, content)).definitions?.cohorts.get("c");
     expect(cohort?.kind === "list" && [cohort.ids.has("A-1"), cohort.ids.has("A-2")]).toEqual([false, true]);
   });

@@ -1,11 +1,11 @@
 import { execFileSync } from "node:child_process";
 import { writeFileSync } from "node:fs";
-import { readFile, rename, rm, symlink, writeFile } from "node:fs/promises";
+import { readdir, readFile, rename, rm, symlink, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { defineCatalogue, FlagsError, followFlags, variant, yesNo } from "iudex";
 import { flagsFrom } from "iudex/testing";
 import { describe, expect, it, onTestFinished } from "vitest";
-import { judgeContent, readFolder, settleRevision } from "../../src/folder/index.ts";
+import { Disk, judgeContent, readSteadily, settleRevision } from "../../src/folder/index.ts";
 import { Flags } from "../../src/runtime/flags.ts";
 import { FolderFeed } from "../../src/runtime/folder-feed.ts";
 import { DefinitionStore, opened as openedState } from "../../src/runtime/store.ts";
@@ -61,7 +61,8 @@ describe("an emergency stop", () => {
     const large = (n: number) =>
       `iudex: 1\nflags:\n${Array.from({ length: 4_000 }, (_, i) => `  f-${i}: { safe: ${n} }\n`).join("")}`;
     const folder = await folderWith({ "a.yaml": set(1), "b.yaml": large(1) });
-    const loaded = await judgeContent(await readFolder(folder));
+    const disk = new Disk(folder);
+    const loaded = await judgeContent(await readSteadily(() => disk.look()));
     await settleRevision(loaded.definitions!, loaded.content.tools.memory);
     const origin = { kind: "files", folder } as const;
     const store = new DefinitionStore(openedState(loaded.definitions!, origin));
@@ -69,7 +70,7 @@ describe("an emergency stop", () => {
     let feed: FolderFeed | undefined;
     const flags = Flags.of(store, {}, (feeding) => {
       feed = new FolderFeed(
-        folder,
+        disk,
         loaded,
         {},
         {
@@ -141,7 +142,8 @@ describe("an emergency stop", () => {
     const { folder } = await opened({ "a.yaml": set(1), "suspended.yaml": stop });
     const lastGood = join(folder, "..", "kept");
     await (await followFlags(folder, { lastGood, watch: false })).close();
-    const note = join(lastGood, "suspended.v1.kept");
+    const [source] = await readdir(join(lastGood, "sets"));
+    const note = join(lastGood, "sets", source!, "stops.json");
     await writeFile(note, (await readFile(note, "utf8")).replace("minutes", "hours"));
     await rename(folder, `${folder}-away`);
     const again = await followFlags(folder, { lastGood, watch: false });

@@ -4,10 +4,12 @@ import { describe, expect, it } from "vitest";
 import { Bucket, type Purpose } from "../../src/buckets/bucket.ts";
 import { Race } from "../../src/buckets/race.ts";
 import { FlagSet, readDefinitions } from "../../src/core.ts";
+import { blockOf, type EntryKind, entryText } from "../../src/model/index.ts";
 import { parseSplitPart } from "../../src/source/split.ts";
 import { answerOf, defined } from "../support/definitions.ts";
 import { projectRoot } from "../support/folders.ts";
 import { hash } from "../support/oracle.ts";
+import { blocksByRecipe, type Entries, revisionByRecipe } from "../support/revision-recipe.ts";
 
 function load<T>(file: string): T {
   return JSON.parse(readFileSync(join(projectRoot, "conformance", file), "utf8")) as T;
@@ -78,5 +80,28 @@ describe("verdicts", () => {
     for (const { flag, environment, at, context, ...expected } of askings) {
       expect(flags.get(environment)!.verdict(flag, context, { at: Date.parse(at) })).toMatchObject(expected);
     }
+  });
+});
+
+describe("revisions", () => {
+  interface Revised {
+    readonly definitions: object;
+    readonly suspended?: object;
+    readonly entries: Entries;
+    readonly blocks: Readonly<Record<string, string>>;
+    readonly revision: string;
+  }
+  const { sets } = load<{ sets: Revised[] }>("revisions.json");
+  it.each(sets.map((set, i) => [i, set] as const))("set %d", (_, { definitions: data, suspended, ...expected }) => {
+    const stops = suspended && { suspended: { file: "suspended.json", data: { iudex: 1, suspended } } };
+    const { definitions } = readDefinitions([{ file: "set.json", data }], stops);
+    expect(definitions!.revision).toBe(expected.revision);
+    expect(revisionByRecipe(expected.entries)).toBe(expected.revision);
+    expect(Object.fromEntries(blocksByRecipe(expected.entries))).toEqual(expected.blocks);
+    for (const [kind, members] of Object.entries(expected.entries))
+      for (const name of Object.keys(members)) {
+        expect(Object.keys(expected.blocks)).toContain(blockOf(kind as EntryKind, name));
+        expect(JSON.parse(entryText(definitions!, kind as EntryKind, name).split("\n")[3]!)).toEqual(members[name]);
+      }
   });
 });

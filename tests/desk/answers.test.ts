@@ -297,7 +297,7 @@ describe("a draft", () => {
     const before = await readFile(join(folder, "fares.yaml"), "utf8");
     const failed = await as("Ylva").post("api/draft/write", { ...review, note: "x" });
     expect([failed.status, failed.body.detail]).toEqual([409, "nothing was changed"]);
-    expect(failed.body.title).toContain("cannot be written");
+    expect(failed.body.title).toContain("is a link or a file, not a folder");
     expect(await readFile(join(folder, "fares.yaml"), "utf8")).toBe(before);
     expect((await as("Ylva").get("api/draft")).body.changes).toHaveLength(2);
   });

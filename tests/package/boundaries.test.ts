@@ -79,3 +79,23 @@ it("keeps files to 400 lines", async () => {
   );
   expect(sizes.filter(({ lines }) => lines > 400)).toEqual([]);
 });
+
+/** The files that importing one of dist loads: what it imports statically, and what those do. */
+async function loadedBy(file: string, seen = new Map<string, string>()): Promise<ReadonlyMap<string, string>> {
+  if (seen.has(file)) return seen;
+  const text = await readFile(file, "utf8");
+  seen.set(file, text);
+  for (const [, from] of text.matchAll(/^(?:import|export)\b[^;]*?["'](\.[^"']+)["'];?$/gm))
+    await loadedBy(join(file, "..", from!), seen);
+  return seen;
+}
+
+it.each(["index", "fleet", "http", "testing"])("importing iudex/%s does not load the reader of YAML", async (entry) => {
+  const loaded = await loadedBy(join(projectRoot, "dist", `${entry}.js`));
+  expect(loaded.size).toBeGreaterThan(1);
+  const readers = [...loaded].filter(([, text]) => text.includes("YAMLParseError")).map(([file]) => file);
+  expect(readers).toEqual([]);
+  // It is in what is loaded when a file in YAML is met, so that this test looks for the right thing.
+  const tools = await loadedBy(join(projectRoot, "dist", "tools.js"));
+  expect([...tools.values()].some((text) => text.includes("YAMLParseError"))).toBe(true);
+});

@@ -19,7 +19,6 @@ const may: Readonly<Record<string, string>> = {
   "tests/http/attacks.test.ts": "passes run out by the clock of the process",
   "tests/http/requests.test.ts": "passes run out by the clock of the process",
   "tests/page/bad-service.test.ts": "a date in Retry-After is by the clock of the process",
-  "tests/reliability/last-good.test.ts": "kept copies are named by their time",
 };
 
 async function sourcesIn(folder: string): Promise<string[]> {

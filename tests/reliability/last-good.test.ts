@@ -1,6 +1,6 @@
-import { fork, spawn } from "node:child_process";
-import { createHmac } from "node:crypto";
-import { writeFileSync } from "node:fs";
+import { execFileSync, fork, spawn } from "node:child_process";
+import { createHash, createHmac } from "node:crypto";
+import { rmSync, symlinkSync, truncateSync, writeFileSync } from "node:fs";
 import { chmod, readdir, readFile, rename, rm, stat, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { followFlags } from "iudex";
@@ -12,6 +12,43 @@ import { collected, next, sleep } from "../support/waiting.ts";
 const set = (n: number) =>
   `iudex: 1\ncohorts: { c: { of: id, file: ids.txt } }\nflags:\n  a: { safe: ${n}, about: ${"x".repeat(20_000)} }\n  b: { safe: false, provided: cohort:c, otherwise: true }\n`;
 const broken = "iudex: 1\nflags: {{";
+
+/** The record of good sets in a folder for copies that holds those of one source. */
+async function recordIn(kept: string): Promise<string> {
+  const [source] = await readdir(join(kept, "sets"));
+  return join(kept, "sets", source!, "good.json");
+}
+
+interface Record {
+  sets: {
+    savedAt: string;
+    files: { name: string; sha256: string; size: number }[];
+    parsed: { sha256: string; size: number };
+  }[];
+}
+
+async function setsIn(kept: string): Promise<Record["sets"]> {
+  return (JSON.parse((await readFile(await recordIn(kept), "utf8")).split("\n")[0]!) as Record).sets;
+}
+
+/** Signs a record that says something else, by the folder's key or by another. */
+async function reseal(kept: string, edit: (record: Record) => void, by?: Uint8Array): Promise<void> {
+  const path = await recordIn(kept);
+  const record = JSON.parse((await readFile(path, "utf8")).split("\n")[0]!) as Record;
+  edit(record);
+  const text = JSON.stringify(record);
+  const signature = createHmac("sha256", by ?? (await readFile(join(kept, "key"))))
+    .update(text)
+    .digest("hex");
+  await writeFile(path, `${text}\n${signature}\n`);
+}
+
+/** Puts bytes beside the others, under their digest. */
+async function putBlob(kept: string, bytes: string): Promise<{ sha256: string; size: number }> {
+  const sha256 = createHash("sha256").update(bytes).digest("hex");
+  await writeFile(join(kept, "files", sha256), bytes);
+  return { sha256, size: Buffer.byteLength(bytes) };
+}
 
 describe("the last good copy", () => {
   it("brings a start up while the files are broken, says so, and gives way to mended files", async () => {
@@ -49,9 +86,9 @@ describe("the last good copy", () => {
       await (await followFlags(folder, { lastGood: kept, watch: false })).close();
       await sleep(5);
     }
-    const copies = (await readdir(kept)).filter((name) => name.endsWith(".copy")).sort();
-    expect(copies).toHaveLength(3);
-    const newest = join(kept, copies.at(-1)!);
+    const sets = await setsIn(kept);
+    expect(sets).toHaveLength(3);
+    const newest = join(kept, "files", sets[0]!.files.find(({ name }) => name === "a.yaml")!.sha256);
     await writeFile(newest, (await readFile(newest, "utf8")).replace("safe: 5", "safe: 6"));
     await writeFile(join(folder, "a.yaml"), broken);
     const flags = await followFlags(folder, { lastGood: kept, watch: false });
@@ -75,7 +112,7 @@ describe("the last good copy", () => {
     const folder = await folderWith({ "a.yaml": set(1), "ids.txt": "A-17\n" });
     const kept = join(folder, "../kept");
     const first = await followFlags(folder, { lastGood: kept, watch: { quiet: 20 } });
-    await expect.poll(async () => (await readdir(kept)).filter((name) => name.endsWith(".copy"))).toHaveLength(1);
+    await expect.poll(async () => (await setsIn(kept).catch(() => [])).length).toBe(1);
     // Nothing at all in a list is an error, so a copy with it would be of no use.
     first.on("change", () => writeFileSync(join(folder, "ids.txt"), ""));
     const [changed, rejected] = [next(first, "change"), next(first, "rejected")];
@@ -113,47 +150,107 @@ describe("the last good copy", () => {
     await (await followFlags(folder, { lastGood: kept, watch: false })).close();
     const modes = async (path: string) => ((await stat(path)).mode & 0o777).toString(8);
     for (const path of [join(folder, "../deep"), kept]) expect(await modes(path)).toBe("700");
-    const names = await readdir(kept);
-    // The key, the copy, and the note of what is suspended.
-    expect(names).toHaveLength(3);
-    for (const name of names) expect(await modes(join(kept, name))).toBe("600");
+    for (const each of await readdir(kept, { recursive: true, withFileTypes: true }))
+      expect(await modes(join(each.parentPath, each.name))).toBe(each.isDirectory() ? "700" : "600");
   });
 
-  it("is taken by nobody who has not this folder's key, and made by no other shape or date go", async () => {
+  it("is taken by nobody who has not this folder's key, nor after it was tampered with, and that is said", async () => {
     const folder = await folderWith({ "a.yaml": set(1), "ids.txt": "A-17\n" });
     const kept = join(folder, "../kept");
-    const keep = async (n: number) => {
-      await writeFile(join(folder, "a.yaml"), set(n));
-      await (await followFlags(folder, { lastGood: kept, watch: false })).close();
+    await (await followFlags(folder, { lastGood: kept, watch: false })).close();
+    const forged = await putBlob(kept, set(9));
+    const forge = (record: Record) => {
+      Object.assign(record.sets[0]!.files.find(({ name }) => name === "a.yaml")!, forged);
     };
-    for (let n = 1; n <= 3; n++) await keep(n);
-    const copies = async () => (await readdir(kept)).filter((name) => name.endsWith(".copy")).sort();
-    const good = await copies();
-    const newest = await readFile(join(kept, good[2]!), "utf8");
-    // Of another shape, of the future, signed by another key, tampered with: each newer than the good ones.
-    const forged = newest.replace("safe: 3", "safe: 9");
-    const body = forged.slice(0, -65);
-    const other = createHmac("sha256", Buffer.alloc(32)).update(body).digest("hex");
-    await writeFile(join(kept, good[2]!.replace(/^\d+T\d+/, "99991231T235959999")), newest);
-    const now = new Date().toISOString().replace(/[-:.]/g, "");
-    await writeFile(join(kept, `${now}-00000000.v2.copy`), newest);
-    await writeFile(join(kept, `${now}-00000001.v4.copy`), forged);
-    await writeFile(join(kept, `${now}-00000002.v4.copy`), `${body}${other}\n`);
-    await writeFile(join(kept, `${now}-00000003.v4.copy`), "");
+    const good = await readFile(await recordIn(kept), "utf8");
     await writeFile(join(folder, "a.yaml"), broken);
     const opened = async () => {
       const flags = await followFlags(folder, { lastGood: kept, watch: false });
       await flags.close();
       return [flags.origin.kind, flags.value("a")];
     };
-    expect(await opened()).toEqual(["last-good", 3]);
-    await keep(4);
-    // The good ones before it are still there: what is no good copy counts for nothing.
-    expect(await copies()).toEqual(expect.arrayContaining(good.slice(1)));
-    await writeFile(join(folder, "a.yaml"), broken);
-    expect(await opened()).toEqual(["last-good", 4]);
+    expect(await opened()).toEqual(["last-good", 1]);
+    await reseal(kept, forge, Buffer.alloc(32));
+    await expect(opened()).rejects.toThrow("good.json” cannot be used: its signature is wrong, or it is cut off.");
+    await writeFile(await recordIn(kept), good.slice(0, 200));
+    await expect(opened()).rejects.toThrow("its signature is wrong, or it is cut off.");
+    await writeFile(await recordIn(kept), good);
+    expect(await opened()).toEqual(["last-good", 1]);
     await rm(join(kept, "key"));
-    await expect(opened()).rejects.toThrow("cannot be used");
+    await expect(opened()).rejects.toThrow("there is no key for it that is ours");
+  });
+
+  it("says that others may write in its folder, and takes no key that is not its owner's alone", async () => {
+    const folder = await folderWith({ "a.yaml": set(1), "ids.txt": "A-17\n" });
+    const kept = join(folder, "../kept");
+    await (await followFlags(folder, { lastGood: kept, watch: false })).close();
+    await chmod(kept, 0o777);
+    await writeFile(join(folder, "a.yaml"), broken);
+    const flags = await followFlags(folder, { lastGood: kept, watch: false });
+    const problems = collected(flags, "problem");
+    await flags.close();
+    expect([flags.origin.kind, flags.value("a")]).toEqual(["last-good", 1]);
+    await expect.poll(() => problems.map(({ message }) => message).join("\n")).toContain("can be written by others");
+    await chmod(join(kept, "key"), 0o644);
+    await expect(followFlags(folder, { lastGood: kept, watch: false })).rejects.toThrow("no key for it that is ours");
+  });
+
+  it("of one folder is never taken for that of another", async () => {
+    const [one, other] = await Promise.all([folderWith({ "a.yaml": set(1) }), folderWith({ "a.yaml": set(2) })]);
+    for (const folder of [one, other]) await writeFile(join(folder, "ids.txt"), "A-17\n");
+    const kept = join(one, "../kept");
+    for (const folder of [one, other]) await (await followFlags(folder, { lastGood: kept, watch: false })).close();
+    for (const [folder, value] of [
+      [one, 1],
+      [other, 2],
+    ] as const) {
+      await writeFile(join(folder, "a.yaml"), broken);
+      const flags = await followFlags(folder, { lastGood: kept, watch: false });
+      expect([flags.origin.kind, flags.value("a")]).toEqual(["last-good", value]);
+      await flags.close();
+    }
+    const third = await folderWith({ "a.yaml": broken });
+    await expect(followFlags(third, { lastGood: kept, watch: false })).rejects.toThrow("cannot be used");
+  });
+
+  it.each([
+    ["a pipe", (path: string) => void execFileSync("mkfifo", [path])],
+    ["a link to a device that never ends", (path: string) => symlinkSync("/dev/zero", path)],
+    ["3 GB of nothing", (path: string) => truncateSync(path, 3 * 2 ** 30)],
+  ])("that has become %s keeps no start waiting", async (_, put) => {
+    const folder = await folderWith({ "a.yaml": set(1), "ids.txt": "A-17\n" });
+    const kept = join(folder, "../kept");
+    await (await followFlags(folder, { lastGood: kept, watch: false })).close();
+    const [newest] = await setsIn(kept);
+    const paths = [join(kept, "files", newest!.parsed.sha256), await recordIn(kept), join(kept, "key")];
+    for (const path of paths) {
+      await rm(path);
+      writeFileSync(path, "");
+      if (!String(put).includes("truncate")) rmSync(path);
+      put(path);
+      const flags = await followFlags(folder, { lastGood: kept, watch: false });
+      expect([flags.origin.kind, flags.value("a")]).toEqual(["files", 1]);
+      await flags.close();
+      await rm(path, { force: true });
+    }
+  });
+
+  it("holds lists with the columns that cohorts ask for, ids in quotes included", async () => {
+    const folder = await folderWith({
+      "a.yaml":
+        "iudex: 1\ncohorts:\n  first: { of: id, file: people.csv }\n  second: { of: id, file: ./people.csv, column: boat }\nflags:\n  a: { safe: false, provided: cohort:first, otherwise: true }\n  b: { safe: false, provided: cohort:second, otherwise: true }\n",
+      "people.csv": 'id,boat\n"Quay, North",K-1\nA-17,"say ""hi"""\n',
+    });
+    const kept = join(folder, "../kept");
+    const before = await followFlags(folder, { lastGood: kept, watch: false });
+    await before.close();
+    await writeFile(join(folder, "a.yaml"), broken);
+    const flags = await followFlags(folder, { lastGood: kept, watch: false });
+    expect(flags.origin.kind).toBe("last-good");
+    expect(flags.revision).toBe(before.revision);
+    expect(["Quay, North", "Quay", "A-17"].map((id) => flags.value("a", { id }))).toEqual([true, false, true]);
+    expect(['say "hi"', "K-1", "A-17"].map((id) => flags.value("b", { id }))).toEqual([true, true, false]);
+    await flags.close();
   });
 
   it("spares a later start the parsing of texts that it holds, and of no others", async () => {
@@ -164,39 +261,25 @@ describe("the last good copy", () => {
       await flags.close();
       return [flags.origin.kind, flags.value("a")];
     };
-    /** Seals and signs a copy anew that says something else, so that one can see what was taken from it. */
-    const change = async (edit: (copy: string) => string, sealedBy?: Uint8Array) => {
-      const [name] = (await readdir(kept))
-        .filter((each) => each.endsWith(".copy"))
-        .sort()
-        .reverse();
-      const key = await readFile(join(kept, "key"));
-      const sign = (text: string, by: Uint8Array = key) => createHmac("sha256", by).update(text).digest("hex");
-      const [first, rest] = (await readFile(join(kept, name!), "utf8")).slice(0, -65).split(/^\{"sealed":.*\n/m);
-      const edited = edit(first!);
-      const body = `${edited}${JSON.stringify({ sealed: sign(edited, sealedBy) })}\n${rest}`;
-      await writeFile(join(kept, name!), `${body}${sign(body)}\n`);
+    const parsedIn = async () => readFile(join(kept, "files", (await setsIn(kept))[0]!.parsed.sha256), "utf8");
+    /** Signs what was read as something else, so that one can see what was taken from it. */
+    const change = async (edit: (parsed: string) => string, by?: Uint8Array) => {
+      const parsed = await putBlob(kept, edit(await parsedIn()));
+      await reseal(kept, (record) => Object.assign(record.sets[0]!, { parsed }), by);
     };
-    const read = '"parsed":{"data":{"iudex":1,';
-    const twice = (copy: string) => copy.replace('"a":{"safe":1', '"a":{"safe":2');
+    const twice = (parsed: string) => parsed.replace('"a":{"safe":1', '"a":{"safe":2');
     expect(await opened()).toEqual(["files", 1]);
-    await change((copy) => {
-      expect(copy.split(read)).toHaveLength(2);
-      return twice(copy);
-    });
+    expect((await parsedIn()).split("\n")).toHaveLength(3);
+    await change(twice);
     expect(await opened()).toEqual(["files", 2]);
     // What another edition of the parser has read is read anew.
-    await change((copy) => copy.replace(/"parser":"[^"]*"/, '"parser":"0 yaml 1.0.0"'));
+    await change((parsed) => twice(parsed).replace(/"parser":"[^"]*"/, '"parser":"0 yaml 1.0.0"'));
     expect(await opened()).toEqual(["files", 1]);
-    // So is what another key has sealed, and a copy that was cut off before its seal.
+    // So is what another key has signed, and what was cut off.
     await change(twice, Buffer.alloc(32));
     expect(await opened()).toEqual(["files", 1]);
     await change(twice);
-    const newest = (await readdir(kept))
-      .filter((each) => each.endsWith(".copy"))
-      .sort()
-      .at(-1)!;
-    await writeFile(join(kept, newest), (await readFile(join(kept, newest), "utf8")).split('{"sealed"')[0]!);
+    await writeFile(join(kept, "files", (await setsIn(kept))[0]!.parsed.sha256), "");
     expect(await opened()).toEqual(["files", 1]);
     // So is a text that has changed by a single blank.
     await change(twice);
@@ -221,9 +304,8 @@ flags:
     const first = await asked();
     expect(await asked()).toEqual(first);
     expect(Object.is((first[1] as number[][])[1]![1], -0)).toBe(true);
-    const [copy] = (await readdir(kept)).filter((name) => name.endsWith(".copy"));
-    const lines = (await readFile(join(kept, copy!), "utf8")).split("\n").filter((line) => line.startsWith('{"file"'));
-    expect(lines.map((line) => "parsed" in JSON.parse(line))).toEqual([false, true]);
+    const parsed = await readFile(join(kept, "files", (await setsIn(kept))[0]!.parsed.sha256), "utf8");
+    expect([...parsed.matchAll(/"name":"(.*?)"/g)].map(([, name]) => name)).toEqual(["b.yaml"]);
   });
 
   it("is no reason to fail where it cannot be kept", async () => {
@@ -277,7 +359,7 @@ it("goes on when its permissions are taken away, and takes the files when they c
   await expect.poll(() => lines).toContain("opened 1");
   await chmod(join(folder, "a.yaml"), 0o000);
   await expect.poll(() => lines).toContain("rejected file-unreadable 1");
-  await writeFile(join(folder, "a.yaml"), set(3));
   await chmod(join(folder, "a.yaml"), 0o644);
+  await writeFile(join(folder, "a.yaml"), set(3));
   await expect.poll(() => lines).toContain("changed 3");
 });

@@ -4,6 +4,7 @@ import {
   type Loaded,
   type LocatedProblem,
   loadFolder,
+  localOverridesFile,
   locateProblems,
   readLocalOverrides,
   shownPath,
@@ -47,9 +48,9 @@ async function check(options: CheckOptions, output: Output, version: string): Pr
 
 async function checked(loaded: Loaded, { catalogue, at }: CheckOptions): Promise<readonly LocatedProblem[]> {
   const { definitions } = loaded;
-  const local = loaded.content.scan.localOverrides;
+  const local = loaded.content.source.entries.get(localOverridesFile);
   const overrides = await readLocalOverrides(local, (values) =>
-    definitions && local ? overrideProblems(values, definitions, local.file) : [],
+    definitions && local ? overrideProblems(values, definitions, localOverridesFile) : [],
   );
   if (!definitions) return [...loaded.problems, ...overrides.problems];
   const found = [
@@ -89,7 +90,7 @@ function report(folder: string, loaded: Loaded, problems: readonly LocatedProble
 }
 
 function summary(folder: string, { content, definitions }: Loaded, errors: number, warnings: number): string {
-  const files = count(content.scan.definitions.length, "file");
+  const files = count(content.definitions.length, "file");
   const flags = definitions ? `, ${count(definitions.flags.size, "flag")}` : "";
   const found =
     errors + warnings === 0 ? "nothing to complain of" : `${count(errors, "error")}, ${count(warnings, "warning")}`;

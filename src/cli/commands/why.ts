@@ -1,6 +1,6 @@
 import type { Command } from "commander";
 import { showInstant } from "../../calendar/index.ts";
-import { readLocalOverrides, whereListed } from "../../folder/index.ts";
+import { localOverridesFile, readLocalOverrides, whereListed } from "../../folder/index.ts";
 import {
   type Explanation,
   explain,
@@ -73,7 +73,9 @@ async function overridesOf(
   env: string | undefined,
 ): Promise<Overrides | undefined> {
   const count = env !== undefined && definitions.environments.get(env)?.source["local-overrides"] === true;
-  const { values } = await readLocalOverrides(count ? loaded.content.scan.localOverrides : undefined);
+  const { values } = await readLocalOverrides(
+    count ? loaded.content.source.entries.get(localOverridesFile) : undefined,
+  );
   if (values === undefined || values.size === 0) return undefined;
   return { code: undefined, layers: localOverrides(values, definitions).outcomes };
 }

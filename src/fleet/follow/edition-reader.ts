@@ -1,4 +1,4 @@
-import { type FolderContent, judgeContent, type Loaded, readStored, type StoredFile } from "../../folder/index.ts";
+import { type FolderContent, filesOfEdition, type Loaded, readSet, type StoredFile } from "../../folder/index.ts";
 import type { RefusedEdition, ShelfOptions } from "../../runtime/index.ts";
 import { within } from "../deadline.ts";
 import { claimedNumber, type Edition, type EditionFile, payloadOf } from "../edition.ts";
@@ -120,8 +120,9 @@ export class EditionReader {
   }
 
   async #judged(stored: readonly StoredFile[]): Promise<Loaded> {
-    this.#content = await readStored(stored, this.#content);
-    return judgeContent(this.#content);
+    const loaded = await readSet(filesOfEdition(stored), { before: this.#content });
+    this.#content = loaded.content;
+    return loaded;
   }
 
   async #verified({ text }: Look & { kind: "list" }): Promise<Edition> {

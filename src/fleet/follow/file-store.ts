@@ -3,12 +3,9 @@ import { createReadStream, existsSync } from "node:fs";
 import { copyFile, mkdir, open, readdir, rename, rm, stat } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { diskTime, makeOwnFolder, reasonOf, type StoredFile } from "../../folder/index.ts";
+import { type Blobs, makeOwnFolder, reasonOf, type StoredFile } from "../../folder/index.ts";
 import type { EditionFile } from "../edition.ts";
 import { ShelfFault } from "../faults.ts";
-
-/** Half-written files and files of no edition that are older than this were left behind; younger ones may be another's. */
-const abandonedAfter = 3_600_000;
 
 /** A folder in memory, where a machine has one: the last resort when no disk takes anything. */
 const inMemory = "/dev/shm";
@@ -19,14 +16,14 @@ const inMemory = "/dev/shm";
  * it.
  */
 export class FileStore {
-  readonly #kept: string | undefined;
+  readonly #kept: Blobs | undefined;
   /** The paths of files whose bytes are known to be what their names say. */
   readonly #sound = new Set<string>();
   /** By the folder that it is made in; made when first needed. */
   readonly #own = new Map<string, Promise<string | undefined>>();
 
-  /** @param kept the folder for good copies */
-  constructor(kept: string | undefined) {
+  /** @param kept where good copies are */
+  constructor(kept: Blobs | undefined) {
     this.#kept = kept;
   }
 
@@ -66,7 +63,7 @@ export class FileStore {
   /** Makes sure that the files of an edition stand in the folder for good copies. @throws where they cannot */
   async keep(files: readonly EditionFile[]): Promise<void> {
     if (this.#kept === undefined) return;
-    const directory = filesOf(this.#kept);
+    const { directory } = this.#kept;
     await mkdir(directory, { recursive: true, mode: 0o700 });
     for (const file of files) {
       const path = join(directory, file.sha256);
@@ -84,18 +81,14 @@ export class FileStore {
     }
   }
 
-  /** Removes what belongs to none of the editions that are kept, but for what is young. */
+  /** Removes what this process has fetched for itself and does not need any more. */
   async forget(wanted: ReadonlySet<string>): Promise<void> {
-    for (const directory of await this.#directories()) {
-      const isOwn = !this.#isKept(directory);
-      const now = isOwn ? 0 : await diskTime(directory).catch(() => Number.NEGATIVE_INFINITY);
+    for (const directory of await this.#owns()) {
       for (const name of await readdir(directory).catch(() => [])) {
+        if (wanted.has(name)) continue;
         const path = join(directory, name);
-        const found = wanted.has(name) ? undefined : await stat(path).catch(() => undefined);
-        if (found && (isOwn || now - found.mtimeMs > abandonedAfter)) {
-          this.#sound.delete(path);
-          await rm(path, { force: true });
-        }
+        this.#sound.delete(path);
+        await rm(path, { force: true });
       }
     }
   }
@@ -105,7 +98,7 @@ export class FileStore {
   }
 
   #isKept(directory: string): boolean {
-    return this.#kept !== undefined && directory === filesOf(this.#kept);
+    return directory === this.#kept?.directory;
   }
 
   async #owns(): Promise<string[]> {
@@ -113,13 +106,13 @@ export class FileStore {
   }
 
   async #directories(): Promise<string[]> {
-    return [...(this.#kept === undefined ? [] : [filesOf(this.#kept)]), ...(await this.#owns())];
+    return [...(this.#kept ? [this.#kept.directory] : []), ...(await this.#owns())];
   }
 
   /** Where files may be put, the best first; what cannot be made is passed over. */
   async *#places(): AsyncGenerator<string> {
     if (this.#kept !== undefined) {
-      const directory = filesOf(this.#kept);
+      const { directory } = this.#kept;
       const isThere = await mkdir(directory, { recursive: true, mode: 0o700 }).then(
         () => true,
         () => false,
@@ -144,10 +137,6 @@ export class FileStore {
       );
     return this.#own.get(above);
   }
-}
-
-function filesOf(kept: string): string {
-  return join(kept, "files");
 }
 
 /** Faults of the disk, not of what was fetched. */

@@ -1,3 +1,4 @@
+import { Keep } from "../../folder/index.ts";
 import type { Opened, ShelfOptions } from "../../runtime/index.ts";
 import type { Place } from "../shelf.ts";
 import { EditionReader } from "./edition-reader.ts";
@@ -14,20 +15,22 @@ import { startingPoint } from "./starting-point.ts";
  */
 export async function openShelf(place: Place, options: ShelfOptions<unknown>): Promise<Opened> {
   const { lastGood, keys } = options;
-  const store = new FileStore(lastGood);
-  const kept = lastGood === undefined ? undefined : await readEditions(lastGood);
+  const called = place.set === undefined ? place.called : `${place.called}, ${place.set}`;
+  const keep = lastGood === undefined ? undefined : new Keep(lastGood, { kind: "shelf", called });
+  const store = new FileStore(keep?.blobs);
+  const kept = keep && (await readEditions(keep));
   const reader = new EditionReader(place, keys, store, kept);
   try {
     const start = await startingPoint(place, reader, kept, options);
     const { definitions } = start.read.loaded;
     const newest = originOf(place, start.read.edition);
     const origin = start.kept ? { ...newest, kept: true, confirmed: new Date(kept!.confirmed) } : newest;
-    const notes = [...start.notes];
+    const notes = [...start.notes, ...(keep?.faults ?? [])];
     if (keys === undefined) notes.push(`Nothing that comes from ${place.called} is verified: no keys are given.`);
     return {
       definitions: definitions!,
       origin,
-      feed: (feeding) => new ShelfFeed({ place, options, store, reader, kept, feeding, start: { ...start, notes } }),
+      feed: (feeding) => new ShelfFeed({ place, options, store, reader, keep, feeding, start: { ...start, notes } }),
     };
   } catch (error) {
     reader.close();

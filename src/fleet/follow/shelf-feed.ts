@@ -1,5 +1,5 @@
-import { dirname, resolve } from "node:path";
-import { localOverridesFile, lookAtFile, putTextsAway } from "../../folder/index.ts";
+import { basename, dirname, resolve } from "node:path";
+import { Disk, fileName, type Keep, putTextsAway } from "../../folder/index.ts";
 import { compareSets } from "../../insight/index.ts";
 import {
   errorsIn,
@@ -20,7 +20,6 @@ import { Attendance } from "./attendance.ts";
 import type { EditionReader, Found, ReadEdition } from "./edition-reader.ts";
 import type { FileStore } from "./file-store.ts";
 import { GoodCopies } from "./good-copies.ts";
-import type { KeptEditions } from "./kept-editions.ts";
 import { originOf } from "./origin-of.ts";
 import { nextWait } from "./pace.ts";
 import type { Start } from "./starting-point.ts";
@@ -39,7 +38,7 @@ export interface Following {
   readonly options: ShelfOptions<unknown>;
   readonly store: FileStore;
   readonly reader: EditionReader;
-  readonly kept: KeptEditions | undefined;
+  readonly keep: Keep | undefined;
   readonly feeding: Feeding;
   readonly start: Start;
 }
@@ -68,11 +67,11 @@ export class ShelfFeed implements StartedFeed {
   #since = new Date().toISOString();
 
   constructor(following: Following) {
-    const { place, options, store, kept, feeding, start } = following;
+    const { place, options, store, keep, feeding, start } = following;
     this.#following = following;
     this.#feeding = feeding;
     this.#local = new LocalLayers(feeding);
-    this.#copies = new GoodCopies(options.lastGood, store, kept, feeding.report);
+    this.#copies = new GoodCopies(keep, store, feeding.report);
     this.#isNewest = !start.kept;
     if (start.why !== undefined) this.#told.add(start.why);
     this.#edition = start.read.edition.number;
@@ -183,7 +182,7 @@ export class ShelfFeed implements StartedFeed {
         environment: options.environment,
         suspensions: () => loaded.suspensions,
         origin: () => originOf(place, edition),
-        isClosed: () => this.#isClosed,
+        closing: this.#calledOff.signal,
       });
     } catch (error) {
       return { why: reasonOf(error) };
@@ -251,8 +250,10 @@ export class ShelfFeed implements StartedFeed {
     const { localOverrides } = this.#following.options;
     if (localOverrides === undefined) return;
     const path = resolve(localOverrides);
-    const found = await lookAtFile(dirname(path), path.slice(dirname(path).length + 1)).catch(() => undefined);
-    await this.#local.useFile(found === "gone" || !found ? undefined : { ...found, file: localOverridesFile });
+    const name = fileName(basename(path));
+    if (typeof name !== "string") return;
+    const { entries } = await new Disk(dirname(path)).some([name]);
+    await this.#local.useFile(entries.get(name));
   }
 }
 

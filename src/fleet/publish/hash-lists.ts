@@ -1,9 +1,9 @@
 import { randomBytes } from "node:crypto";
-import { decodeText, idsIn, type Loaded, nameInFolder } from "../../folder/index.ts";
+import { decodeText, type FileName, idsIn, type Loaded, requireFileName } from "../../folder/index.ts";
 import { isListed, type ListCohort, saltedDigest } from "../../model/index.ts";
 import { type Edit, editText } from "../../tools/index.ts";
 import { isObject, own } from "../../values/index.ts";
-import type { Files } from "./snapshot.ts";
+import type { Contents } from "./snapshot.ts";
 
 /**
  * The files with the ids of list cohorts as salted digests: each list in a file of its own, in the order of its digests,
@@ -12,15 +12,16 @@ import type { Files } from "./snapshot.ts";
  *
  * @param loaded the files as they were read; where they cannot be used they stay as they are, and are refused later
  */
-export function hashLists(files: Files, loaded: Loaded, standing: Loaded | undefined): Files {
+export function hashLists(files: Contents, loaded: Loaded, standing: Loaded | undefined): Contents {
   const { definitions } = loaded;
   if (!definitions) return files;
   const hashed = new Map(files);
   const lists = [...definitions.cohorts.values()].filter((cohort) => cohort.kind === "list");
-  for (const { file } of lists) if (file !== undefined) hashed.delete(nameInFolder(file));
+  for (const { file } of lists) if (file !== undefined) hashed.delete(requireFileName(file));
   for (const cohort of lists) {
     if (cohort.hashed === undefined) hashList(cohort, saltOf(cohort.name, standing), loaded, files, hashed);
-    else if (cohort.file !== undefined) hashed.set(nameInFolder(cohort.file), files.get(nameInFolder(cohort.file))!);
+    else if (cohort.file !== undefined)
+      hashed.set(requireFileName(cohort.file), files.get(requireFileName(cohort.file))!);
   }
   leaveOutExamples(lists, loaded, hashed);
   return hashed;
@@ -30,7 +31,7 @@ export function hashLists(files: Files, loaded: Loaded, standing: Loaded | undef
 function leaveOutExamples(
   lists: readonly ListCohort[],
   { content, definitions }: Loaded,
-  hashed: Map<string, Uint8Array>,
+  hashed: Map<FileName, Uint8Array>,
 ): void {
   for (const { place } of definitions!.flags.values()) {
     const examples = valueAt(content.files.get(place.file)?.parsed.data, [...place.path, "for-instance"]);
@@ -39,7 +40,11 @@ function leaveOutExamples(
     const edits = telling.reverse().map((i): Edit => ({ edit: "remove", path: [...place.path, "for-instance", i] }));
     if (telling.length === examples.length)
       edits.splice(0, edits.length, { edit: "remove", path: [...place.path, "for-instance"] });
-    if (edits.length > 0) hashed.set(place.file, bytesOf(editText(place.file, textOf(hashed.get(place.file)), edits)));
+    if (edits.length > 0)
+      hashed.set(
+        place.file as FileName,
+        bytesOf(editText(place.file, textOf(hashed.get(place.file as FileName)), edits)),
+      );
   }
 }
 
@@ -57,8 +62,8 @@ function hashList(
   cohort: ListCohort,
   salt: string,
   loaded: Loaded,
-  files: Files,
-  hashed: Map<string, Uint8Array>,
+  files: Contents,
+  hashed: Map<FileName, Uint8Array>,
 ): void {
   const { place, column } = cohort;
   const ids = cohort.file === undefined ? idsInPlace(place, loaded) : idsInFile(cohort.file, column, files);
@@ -70,16 +75,16 @@ function hashList(
   const edits: Edit[] = [edit("hashed", salt)];
   // A list file that holds nothing would be taken for one that was cut off.
   const isFile = cohort.file !== undefined && digests.length > 0;
-  const list = `hashed/${cohort.name}.txt`;
+  const list = requireFileName(`hashed/${cohort.name}.txt`);
   if (column !== undefined) edits.push(edit("column"));
   if (cohort.file !== undefined && !isFile) edits.push(edit("file"));
   edits.push(isFile ? edit("file", list) : edit("ids", digests));
-  hashed.set(place.file, bytesOf(editText(place.file, textOf(hashed.get(place.file)), edits)));
+  hashed.set(place.file as FileName, bytesOf(editText(place.file, textOf(hashed.get(place.file as FileName)), edits)));
   if (isFile) hashed.set(list, bytesOf(`${digests.join("\n")}\n`));
 }
 
-function idsInFile(file: string, column: string | undefined, files: Files): readonly string[] {
-  const ids = idsIn(textOf(files.get(nameInFolder(file))), { file, column });
+function idsInFile(file: string, column: string | undefined, files: Contents): readonly string[] {
+  const ids = idsIn(textOf(files.get(requireFileName(file))), { file, column });
   return Array.isArray(ids) ? ids : [];
 }
 

@@ -1,4 +1,4 @@
-import { type LocatedProblem, suspendedFile } from "../../folder/index.ts";
+import { type LocatedProblem, requireFileName, suspendedFile } from "../../folder/index.ts";
 import { compareSets, type PartChange } from "../../insight/index.ts";
 import type { Definitions } from "../../model/index.ts";
 import type { ShelfOptions } from "../../runtime/index.ts";
@@ -10,7 +10,7 @@ import type { PublishingPlace } from "../shelf.ts";
 import { placeOf, type Shelf } from "../shelf-of.ts";
 import { type PublishKey, publicHalf, signEdition } from "../signatures.ts";
 import { hashLists } from "./hash-lists.ts";
-import { type Files, filesOfStored, type Snapshot, Snapshots } from "./snapshot.ts";
+import { type Contents, contentsOf, contentsOfFolder, type Snapshot, takeSnapshot } from "./snapshot.ts";
 import { type Found, ShelfReader, type Standing } from "./standing.ts";
 
 /** How something is published. */
@@ -62,7 +62,7 @@ export interface Published {
 
 /** What is to stand on the shelf. */
 interface Draft {
-  readonly files: Files;
+  readonly files: Contents;
   readonly suspending?: true;
   readonly remarks?: readonly string[];
 }
@@ -73,22 +73,12 @@ export interface FolderRequest extends PublishRequest {
   readonly hashLists?: boolean | undefined;
 }
 
-/**
- * Publishes a definition folder as the next edition: checks it, shows the change, signs, puts the files and then the
- * list.
- *
- * @throws {ToolError} where somebody else was quicker, or what stands on the shelf is not to be trusted
- * @throws {NothingToChange} where the shelf holds the same already
- * @throws {ShelfFault} where the shelf does not answer
- *
- * @example await publishFolder(folderShelf("/srv/flags"), { folder: "./flags", key, by: "Nightly build", note: "Zone fares for all" });
- */
 export function publishFolder(shelf: Shelf, request: FolderRequest): Promise<Published> {
-  return putOut(shelf, request, async (standing, reader, snapshots) => {
+  return putOut(shelf, request, async (standing, reader) => {
     const before = standing?.loaded.content;
-    const own = await snapshots.filesOf(request.folder, before);
+    const own = await contentsOfFolder(request.folder);
     const files = request.hashLists
-      ? hashLists(own, (await snapshots.take(own, request.at ?? Date.now(), before)).loaded, standing?.loaded)
+      ? hashLists(own, (await takeSnapshot(own, request.at ?? Date.now(), before)).loaded, standing?.loaded)
       : own;
     if (standing) await mustKnowOfStops(files, standing, reader);
     return { files };
@@ -96,7 +86,7 @@ export function publishFolder(shelf: Shelf, request: FolderRequest): Promise<Pub
 }
 
 /** An edition that only suspends is newer than any folder; a folder that has not taken it in would undo it unseen. */
-async function mustKnowOfStops(files: Files, { edition }: Standing, reader: ShelfReader): Promise<void> {
+async function mustKnowOfStops(files: Contents, { edition }: Standing, reader: ShelfReader): Promise<void> {
   let base = edition;
   while (base.suspending && base.number > 1) base = await reader.edition(base.number - 1);
   if (base === edition || digestIn(base) === digestIn(edition)) return;
@@ -117,19 +107,10 @@ async function digestOfFile(bytes: Uint8Array | undefined): Promise<string | und
   return Buffer.from(await crypto.subtle.digest("SHA-256", bytes as BufferSource)).toString("hex");
 }
 
-/**
- * Puts the content of an earlier edition out as a new one. What is suspended stays so: an emergency stop is not undone
- * by going back.
- *
- * @throws as `publishFolder` does
- *
- * @example await publishAgain(shelf, 41, { key, by: "Duty desk", note: "zone fares were wrong" });
- */
 export function publishAgain(shelf: Shelf, number: number, request: PublishRequest): Promise<Published> {
   return putOut(shelf, request, async (standing, reader) => {
-    const files = await filesOfStored((await reader.earlier(number)).stored);
-    const stops = standing?.stored.filter(({ file }) => file === suspendedFile) ?? [];
-    const [now] = await filesOfStored(stops).then((map) => [...map.values()]);
+    const files = await contentsOf((await reader.earlier(number)).loaded);
+    const now = await standing?.loaded.content.source.entries.get(suspendedFile)?.bytes();
     const before = files.get(suspendedFile);
     files.delete(suspendedFile);
     if (now) files.set(suspendedFile, now);
@@ -138,18 +119,10 @@ export function publishAgain(shelf: Shelf, number: number, request: PublishReque
   });
 }
 
-/**
- * The emergency stop at a shelf: publishes an edition that differs in nothing but the suspension, without a folder.
- *
- * @throws as `publishFolder` does; somebody else's edition meanwhile does not stop it
- *
- * @example await suspendAtShelf(shelf, { flag: "storm-mode", who: "Duty desk", note: "false alarm" }, { key, by: "Duty desk" });
- */
 export function suspendAtShelf(shelf: Shelf, stop: StopRequest, request: PublishRequest): Promise<Published> {
   return putOut(shelf, { note: stop.note, ...request }, changingStops(stop, suspend), mostAttempts);
 }
 
-/** Ends a suspension at a shelf, in the same way. @throws as `publishFolder` does */
 export function reinstateAtShelf(shelf: Shelf, stop: StopRequest, request: PublishRequest): Promise<Published> {
   return putOut(shelf, request, changingStops(stop, reinstate), mostAttempts);
 }
@@ -161,8 +134,8 @@ function changingStops(stop: StopRequest, change: typeof suspend) {
   return async (standing: Standing | undefined): Promise<Draft> => {
     if (!standing) throw new ToolError("The shelf holds no edition, so there is nothing to suspend or reinstate.");
     const { file, text } = change(standing.loaded, { ...stop, at: Date.now() });
-    const files = await filesOfStored(standing.stored);
-    return { files: files.set(file, new TextEncoder().encode(text)), suspending: true };
+    const files = await contentsOf(standing.loaded);
+    return { files: files.set(requireFileName(file), new TextEncoder().encode(text)), suspending: true };
   };
 }
 
@@ -172,7 +145,7 @@ const mostAttempts = 20;
 async function putOut(
   shelf: Shelf,
   request: PublishRequest,
-  draftFrom: (standing: Standing | undefined, reader: ShelfReader, snapshots: Snapshots) => Promise<Draft>,
+  draftFrom: (standing: Standing | undefined, reader: ShelfReader) => Promise<Draft>,
   attempts = 1,
 ): Promise<Published> {
   const place = shelf[placeOf];
@@ -181,25 +154,20 @@ async function putOut(
     throw new ToolError(`${place.called} can only be read.`, "publish to the folder that its web server serves");
   const keys = request.keys ?? (request.key && publicHalf(request.key));
   await publishing.begin?.();
-  const snapshots = await Snapshots.make();
-  try {
-    for (let attempt = 1; ; attempt++) {
-      const reader = new ShelfReader(place, keys);
-      try {
-        const found = await reader.newest();
-        mustBeTrusted(found, request.above);
-        const draft = await draftFrom(found.standing, reader, snapshots);
-        const snapshot = await snapshots.take(draft.files, request.at ?? Date.now(), found.standing?.loaded.content);
-        const plan = planOf(snapshot, draft, found, place.set, request);
-        const published = await carriedOut(publishing, plan, snapshot, draft, found, request);
-        if (published) return published;
-        if (attempt >= attempts) throw await overtaken(shelf, keys);
-      } finally {
-        await reader.close();
-      }
+  for (let attempt = 1; ; attempt++) {
+    const reader = new ShelfReader(place, keys);
+    try {
+      const found = await reader.newest();
+      mustBeTrusted(found, request.above);
+      const draft = await draftFrom(found.standing, reader);
+      const snapshot = await takeSnapshot(draft.files, request.at ?? Date.now(), found.standing?.loaded.content);
+      const plan = planOf(snapshot, draft, found, place.set, request);
+      const published = await carriedOut(publishing, plan, snapshot, draft, found, request);
+      if (published) return published;
+      if (attempt >= attempts) throw await overtaken(shelf, keys);
+    } finally {
+      await reader.close();
     }
-  } finally {
-    await snapshots.close();
   }
 }
 

@@ -1,6 +1,5 @@
-import type { Loaded, StoredFile } from "../../folder/index.ts";
+import { type Loaded, type StoredFile, ToolError } from "../../folder/index.ts";
 import type { ShelfOptions } from "../../runtime/index.ts";
-import { ToolError } from "../../tools/index.ts";
 import { endless } from "../deadline.ts";
 import type { Edition } from "../edition.ts";
 import { EditionFault } from "../faults.ts";

@@ -1,5 +1,4 @@
-import { loadFolder } from "../../folder/index.ts";
-import { ToolError } from "../tool-error.ts";
+import { loadFolder, ToolError } from "../../folder/index.ts";
 import { type Plan, planOf } from "./plan.ts";
 import { type FileChange, Workplace } from "./workplace.ts";
 import { writeUnlessChanged } from "./write-files.ts";
@@ -36,7 +35,7 @@ export async function changeFolder({
 }: ChangeRequest): Promise<{ readonly plan: Plan; readonly written: boolean }> {
   for (let attempt = 0; attempt < mostAttempts; attempt++) {
     const loaded = await loadFolder(folder);
-    const { root } = loaded.content.scan;
+    const { root } = loaded.content.source;
     if (root === undefined) throw new ToolError(`There is no folder “${folder}”.`, "make one with iudex new");
     const work = Workplace.of(loaded);
     const plan = await planOf(loaded, await work.with(await change(work)), at);

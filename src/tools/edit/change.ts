@@ -1,4 +1,4 @@
-import { ToolError } from "../tool-error.ts";
+import { ToolError } from "../../folder/index.ts";
 import { NothingToChange } from "./change-folder.ts";
 import { type ExampleRequest, setExample } from "./examples.ts";
 import { type NewFlagRequest, newFlag } from "./new-flag.ts";

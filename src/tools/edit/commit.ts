@@ -1,9 +1,7 @@
 import { rm } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { makeOwnFolder, reasonOf } from "../../folder/index.ts";
-import { Git } from "../git/git.ts";
-import { ToolError } from "../tool-error.ts";
+import { Git, makeOwnFolder, reasonOf, ToolError } from "../../folder/index.ts";
 import type { FileChange } from "./workplace.ts";
 
 /** How a change is recorded in the repository. */

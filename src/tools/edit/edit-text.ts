@@ -1,6 +1,5 @@
-import { parseText } from "../../folder/index.ts";
+import { parseText, ToolError } from "../../folder/index.ts";
 import { sameData } from "../../values/index.ts";
-import { ToolError } from "../tool-error.ts";
 import { type Edit, editedData } from "./edit.ts";
 import { editJson } from "./json-edit.ts";
 import { editYaml } from "./yaml-edit.ts";

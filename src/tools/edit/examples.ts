@@ -1,7 +1,7 @@
 import type { Loaded } from "../../folder/index.ts";
+import { ToolError } from "../../folder/index.ts";
 import { at } from "../../problems/index.ts";
 import { didYouMean, noSuch, parseTime } from "../../values/index.ts";
-import { ToolError } from "../tool-error.ts";
 import { editText } from "./edit-text.ts";
 import { flagOrder, ordered } from "./flag-keys.ts";
 import { givenValue } from "./read-values.ts";

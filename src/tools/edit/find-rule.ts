@@ -1,6 +1,6 @@
+import { ToolError } from "../../folder/index.ts";
 import type { RuleSource } from "../../source/index.ts";
 import { nearest, sentenceList } from "../../values/index.ts";
-import { ToolError } from "../tool-error.ts";
 
 /** The index of the rule that is meant: by its name or number, or the only one that fits. */
 export function indexOfRule(

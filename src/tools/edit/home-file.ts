@@ -1,6 +1,6 @@
-import { isDefinitionFile, type Loaded, localOverridesFile, suspendedFile } from "../../folder/index.ts";
+import { isDefinitionFile, type Loaded, localOverridesFile, suspendedFile, ToolError } from "../../folder/index.ts";
 import { sentenceList } from "../../values/index.ts";
-import { ToolError } from "../tool-error.ts";
+import { nameOf } from "./workplace.ts";
 
 /** Where a new flag or cohort is to stand, and the text that stands there. */
 export interface HomeFile {
@@ -28,14 +28,15 @@ export function homeFor(
       `In which file? ${section} stand in ${sentenceList(files)}.`,
       "say --file and one of them, or a new one",
     );
-  const all = content.scan.definitions.map(({ file }) => file);
+  const all = content.definitions;
   const file = files[0] ?? (all.length === 1 ? all[0]! : `${section}.yaml`);
   return { file, text: content.files.get(file)?.text ?? emptyFile };
 }
 
-function homeCalled(file: string, { files }: Loaded["content"]): HomeFile {
+function homeCalled(written: string, { files }: Loaded["content"]): HomeFile {
+  const file = nameOf(written);
   const isPlain = file.split("/").every((part) => /^[A-Za-z0-9_][A-Za-z0-9_.-]*$/.test(part));
-  if (!isPlain || !isDefinitionFile(file) || [suspendedFile, localOverridesFile].includes(file)) {
+  if (!isPlain || !isDefinitionFile(file) || file === suspendedFile || file === localOverridesFile) {
     throw new ToolError(
       `“${file}” is no name for a definition file.`,
       "write a name such as fares.yaml, inside the folder",

@@ -1,7 +1,6 @@
 import { stringify } from "csv-stringify/sync";
-import { csvParser } from "../../folder/index.ts";
+import { csvParser, idsIn, ToolError } from "../../folder/index.ts";
 import { sentenceList } from "../../values/index.ts";
-import { ToolError } from "../tool-error.ts";
 
 /** What a list's text becomes, and what came of each id. */
 export interface EditedList {
@@ -31,12 +30,39 @@ export function editList(
   const body = kept.map(({ raw }) => raw).join("");
   const isCut = fresh.length > 0 && body !== "" && !/[\n\r]$/.test(body);
   const lines = fresh.map((id) => `${rows.line(id)}${newline}`).join("");
+  const edited = `${body}${isCut ? newline : ""}${lines}`;
+  mustRead(
+    file,
+    edited,
+    column,
+    [...known, ...fresh].filter((id) => id !== undefined),
+  );
   return {
-    text: `${body}${isCut ? newline : ""}${lines}`,
+    text: edited,
     added: fresh.length,
     doubled: add.length - fresh.length,
     dropped: rows.rows.length - kept.length,
   };
+}
+
+/** The text of a new list. */
+export function newList(file: string, column: string, ids: readonly string[]): string {
+  const isCsv = file.endsWith(".csv");
+  const text = isCsv ? stringify([[column], ...ids.map((id) => [id])]) : ids.map((id) => `${id}\n`).join("");
+  if (text !== "") mustRead(file, text, isCsv ? column : undefined, ids);
+  return text;
+}
+
+/** What is written is what the set will read: an id that the form of the list cannot hold is refused. */
+function mustRead(file: string, text: string, column: string | undefined, ids: readonly string[]): void {
+  const read = text.trim() === "" ? [] : idsIn(text, { file, column });
+  const found = new Set(Array.isArray(read) ? read : []);
+  const lost = [...new Set(ids)].find((id) => !found.has(id));
+  if (lost === undefined && found.size === new Set(ids).size) return;
+  throw new ToolError(
+    `${file} cannot hold the id “${lost ?? [...found].find((id) => !ids.includes(id))}”.`,
+    "write ids without blanks around them, line breaks and control characters",
+  );
 }
 
 /** A line of a list as it stands, with its break; a line without an id has none. */

@@ -1,6 +1,6 @@
 import type { Loaded } from "../../folder/index.ts";
+import { ToolError } from "../../folder/index.ts";
 import { isName, nameRule } from "../../values/index.ts";
-import { ToolError } from "../tool-error.ts";
 import { editText } from "./edit-text.ts";
 import { flagOrder, ordered } from "./flag-keys.ts";
 import { homeFor } from "./home-file.ts";

@@ -1,7 +1,7 @@
+import { ToolError } from "../../folder/index.ts";
 import type { FlagDefinition } from "../../model/index.ts";
 import { noShare, parseRisingStep, parseSplitPart } from "../../source/index.ts";
 import { didYouMean, isName, parseRange, sentenceList } from "../../values/index.ts";
-import { ToolError } from "../tool-error.ts";
 
 /** A value that a flag can give, or the name of a variant, as somebody wrote it on the command line. */
 export function givenValue(text: string, { type, variants, name }: FlagDefinition): unknown {

@@ -1,8 +1,7 @@
+import { Git, ToolError } from "../../folder/index.ts";
 import type { Path } from "../../problems/index.ts";
-import { isObject, noSuch, sameData } from "../../values/index.ts";
+import { isObject, sameData } from "../../values/index.ts";
 import { loadCommit } from "../definition-source.ts";
-import { Git } from "../git/git.ts";
-import { ToolError } from "../tool-error.ts";
 import { NothingToChange } from "./change-folder.ts";
 import type { Edit } from "./edit.ts";
 import { editText } from "./edit-text.ts";
@@ -22,16 +21,12 @@ export async function restoreFlag(
   work: Workplace,
 ): Promise<FileChange> {
   const { content, definitions } = work.loaded;
-  const git = await Git.around(content.scan.root ?? ".");
+  const git = await Git.around(content.source.root ?? ".");
   const commit = await git.commit(revision);
   if (commit === undefined) throw new ToolError(`There is no revision “${revision}”.`, "see iudex history");
   const earlier = await loadCommit(git, commit);
   const was = earlier.definitions?.flags.get(name);
-  if (!was)
-    throw new ToolError(
-      `${noSuch("flag", name)} at ${commit.slice(0, 10)}.`.replace("..", "."),
-      "choose another revision",
-    );
+  if (!was) throw new ToolError(`There is no flag “${name}” in ${commit.slice(0, 10)}.`, "choose another revision");
   const wanted = dataAt(earlier.content.files.get(was.file)?.parsed.data, was.place.path);
   const is = definitions?.flags.get(name);
   if (!is) {

@@ -1,12 +1,13 @@
 import type { Loaded } from "../../folder/index.ts";
+import { ToolError } from "../../folder/index.ts";
 import { parsePath } from "../../language/index.ts";
 import { didYouMean, isName, nameRule, noSuch, parseRange } from "../../values/index.ts";
-import { ToolError } from "../tool-error.ts";
 import type { Edit } from "./edit.ts";
 import { editText } from "./edit-text.ts";
 import { cohortOrder, ordered } from "./flag-keys.ts";
 import { homeFor } from "./home-file.ts";
-import { type FileChange, isList } from "./workplace.ts";
+import { newList } from "./list-edit.ts";
+import { type FileChange, isList, nameOf } from "./workplace.ts";
 
 /** A cohort that is not there yet, or what is to be set of one. */
 export interface SetCohortRequest {
@@ -64,6 +65,10 @@ export function setCohort(request: SetCohortRequest, loaded: Loaded): readonly F
   return [{ file, text: editText(file, loaded.content.files.get(file)!.text, edits) }];
 }
 
+function isPlainName(part: string): boolean {
+  return /^[A-Za-z0-9_][A-Za-z0-9_.-]*$/.test(part);
+}
+
 function made(request: SetCohortRequest, loaded: Loaded): readonly FileChange[] {
   const { cohort: name, about, when, share, by, of, ids, list, column } = request;
   if (!isName(name)) throw new ToolError(`“${name}” is no name of a cohort.`, nameRule);
@@ -71,10 +76,7 @@ function made(request: SetCohortRequest, loaded: Loaded): readonly FileChange[] 
   if (kinds !== 1) {
     throw new ToolError("A cohort is by a condition, by lot, or a list.", "say one of --when, --share and --of");
   }
-  if (
-    list !== undefined &&
-    !(isList(list) && list.split("/").every((part) => /^[A-Za-z0-9_][A-Za-z0-9_.-]*$/.test(part)))
-  )
+  if (list !== undefined && !(isList(list) && nameOf(list).split("/").every(isPlainName)))
     throw new ToolError(`“${list}” is no name for a list.`, "write lists/captains.csv, inside the folder");
   const inPlace = of !== undefined && list === undefined ? (ids ?? []) : undefined;
   const value = ordered({ about, when, share, by, of, ids: inPlace, file: list, column }, cohortOrder);
@@ -84,10 +86,13 @@ function made(request: SetCohortRequest, loaded: Loaded): readonly FileChange[] 
     text: editText(file, text, [{ edit: "set", path: ["cohorts", name], value, lines: true }]),
   };
   if (list === undefined) return [definition];
-  return [definition, { file: list, text: listText(list, column ?? "id", ids ?? []) }];
+  return [definition, { file: newListName(list, loaded), text: newList(list, column ?? "id", ids ?? []) }];
 }
 
-function listText(list: string, column: string, ids: readonly string[]): string {
-  const lines = list.endsWith(".csv") ? [column, ...ids] : ids;
-  return `${lines.join("\n")}\n`;
+/** A new list never takes the place of a file that is there, whatever it is. */
+function newListName(list: string, { content: { source } }: Loaded): string {
+  const name = nameOf(list);
+  const isTaken = source.entries.has(name) || source.faults.some(({ file }) => file === name);
+  if (isTaken) throw new ToolError(`There is a file “${name}” already.`, "choose another name for the list");
+  return name;
 }

@@ -1,9 +1,9 @@
 import type { Loaded } from "../../folder/index.ts";
+import { ToolError } from "../../folder/index.ts";
 import { type FlagDefinition, flagIn, settingsIn } from "../../model/index.ts";
 import { at, type Path } from "../../problems/index.ts";
 import type { FlagEnvironmentSource, RuleSource } from "../../source/index.ts";
 import { didYouMean, noSuch } from "../../values/index.ts";
-import { ToolError } from "../tool-error.ts";
 import type { Edit } from "./edit.ts";
 import { editText } from "./edit-text.ts";
 import { indexOfRule, ruleCalledIn } from "./find-rule.ts";

@@ -1,6 +1,6 @@
+import { ToolError } from "../../folder/index.ts";
 import type { ListCohort } from "../../model/index.ts";
 import { didYouMean, noSuch } from "../../values/index.ts";
-import { ToolError } from "../tool-error.ts";
 import { NothingToChange } from "./change-folder.ts";
 import type { Edit } from "./edit.ts";
 import { editText } from "./edit-text.ts";

@@ -1,7 +1,13 @@
-import { type Loaded, parseText, suspendedData, suspendedFile, unsaidSuspensions } from "../../folder/index.ts";
+import {
+  type Loaded,
+  parseText,
+  suspendedData,
+  suspendedFile,
+  ToolError,
+  unsaidSuspensions,
+} from "../../folder/index.ts";
 import type { Definitions } from "../../model/index.ts";
 import { didYouMean, isObject, noSuch, own, sentenceList } from "../../values/index.ts";
-import { ToolError } from "../tool-error.ts";
 import { NothingToChange } from "./change-folder.ts";
 import { editText } from "./edit-text.ts";
 import type { FileChange } from "./workplace.ts";

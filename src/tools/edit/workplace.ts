@@ -1,17 +1,14 @@
-import { join } from "node:path";
 import {
-  judgeContent,
+  decodeText,
+  type FileName,
+  fileName,
+  isListFile,
   type Loaded,
-  LoadedFile,
-  type LoadedList,
-  packIds,
-  parseText,
-  readText,
-  resultOf,
-  suspendedFile,
+  over,
+  readSet,
+  reasonOf,
+  ToolError,
 } from "../../folder/index.ts";
-import { listRequests } from "../../reading/index.ts";
-import { ToolError } from "../tool-error.ts";
 
 /** The new text of one file. */
 export interface FileChange {
@@ -25,7 +22,7 @@ export interface FileChange {
  * files. Nothing is written.
  */
 export class Workplace {
-  /** As it stands with the changes so far. */
+  /** As it is with the changes so far. */
   readonly loaded: Loaded;
   /** The new texts so far, by file. */
   readonly texts: ReadonlyMap<string, string>;
@@ -42,58 +39,35 @@ export class Workplace {
 
   /** The text of a definition file, or of a list; undefined where there is none. */
   async textOf(file: string): Promise<string | undefined> {
-    const known = this.texts.get(file) ?? this.loaded.content.files.get(file)?.text;
+    const name = nameOf(file);
+    const known = this.texts.get(name) ?? this.loaded.content.files.get(name)?.text;
     if (known !== undefined) return known;
-    const list = [...this.loaded.content.lists.values()].find(({ request }) => request.file === file);
-    if (list?.path === undefined) return undefined;
-    const text = await readText(list.path);
-    if (typeof text === "string") return text;
-    throw new ToolError(`“${file}” cannot be read: ${text.message}`);
+    const entry = this.loaded.content.source.entries.get(name);
+    if (!entry) return undefined;
+    try {
+      const text = decodeText(await entry.bytes());
+      if (text !== undefined) return text;
+    } catch (error) {
+      throw new ToolError(`“${file}” cannot be read: ${reasonOf(error)}.`);
+    }
+    throw new ToolError(`“${file}” cannot be read: it is not UTF-8 text.`);
   }
 
   /** With these files changed as well. */
   async with(changes: readonly FileChange[]): Promise<Workplace> {
-    const texts = new Map([...this.texts, ...changes.map(({ file, text }) => [file, text] as const)]);
+    const fresh = changes.map(({ file, text }) => [nameOf(file), text] as const);
     const { content } = this.loaded;
-    const files = new Map(content.files);
-    let { scan } = content;
-    for (const { file, text } of changes.filter((each) => !isList(each.file))) {
-      const path = join(scan.root ?? "", file);
-      const found = files.get(file)?.found ?? { file, path, stamp: "new", size: text.length, changed: 0 };
-      files.set(file, LoadedFile.of(found, text, parseText(file, text)));
-      if (file === suspendedFile) scan = { ...scan, suspended: found, suspendedIsGone: false };
-      else if (!scan.definitions.some((each) => each.file === file))
-        scan = { ...scan, definitions: [...scan.definitions, found].sort((a, b) => (a.file < b.file ? -1 : 1)) };
-    }
-    const lists = new Map(content.lists);
-    const documents = scan.definitions.map(({ file }) => files.get(file)!.document);
-    for (const request of listRequests(documents, content.tools.memory)) {
-      const key = JSON.stringify([request.file, request.column ?? null]);
-      const text = texts.get(request.file);
-      const isChanged = changes.some(({ file }) => file === request.file);
-      if (lists.has(key) && !isChanged) continue;
-      lists.set(key, text === undefined ? absent(request) : { ...listOf(text, request), path: lists.get(key)?.path });
-    }
-    return new Workplace(await judgeContent({ ...content, scan, files, lists }), texts);
+    const bytes = new Map(fresh.map(([name, text]) => [name, new TextEncoder().encode(text)]));
+    const loaded = await readSet(over(content.source, bytes), { before: content });
+    return new Workplace(loaded, new Map([...this.texts, ...fresh]));
   }
 }
 
-export function isList(file: string): boolean {
-  return /\.(?:csv|txt)$/.test(file);
+/** @throws {ToolError} for what cannot be a file of the folder */
+export function nameOf(file: string): FileName {
+  const name = fileName(file);
+  if (typeof name === "string") return name;
+  throw new ToolError(name.message, name.help ?? name.expected);
 }
 
-type Request = LoadedList["request"];
-
-function listOf(text: string, request: Request): LoadedList {
-  return { request, result: resultOf(packIds(text, request)), stamp: "new", path: undefined };
-}
-
-/** A list that is asked for, was not among those read, and has no text here. */
-function absent(request: Request): LoadedList {
-  const fault = {
-    code: "list-missing" as const,
-    message: `There is no list file “${request.file}”.`,
-    found: request.file,
-  };
-  return { request, result: { fault }, stamp: undefined, path: undefined };
-}
+export { isListFile as isList };

@@ -1,14 +1,21 @@
-import { mkdir, readFile, realpath, rm } from "node:fs/promises";
-import { dirname, join, sep } from "node:path";
-import { type Loaded, type Lock, loadFolder, lockDirectory, reasonOf, versionOf } from "../../folder/index.ts";
-import { ToolError } from "../tool-error.ts";
-import type { FileChange } from "./workplace.ts";
+import {
+  type Loaded,
+  type Lock,
+  loadFolder,
+  lockDirectory,
+  MovedFault,
+  reasonOf,
+  ToolError,
+  versionOf,
+} from "../../folder/index.ts";
+import { type FileChange, nameOf } from "./workplace.ts";
+import { FolderWriter, type Undo } from "./writer.ts";
 
 /**
- * Writes files aside and renames them, unless the folder has changed since it was read. Writers take turns; where one
- * file cannot be written, those before it get back what they held.
+ * Writes files aside and puts them into their places, unless the folder has changed since it was read. Writers take turns;
+ * where one file cannot be written, those before it get back what they held.
  *
- * @returns false where the folder has changed, so that the change must be worked out anew
+ * @returns false where the folder has changed, so that the change must be worked out again
  * @throws {ToolError} that says so where a file cannot be written
  */
 export async function writeUnlessChanged(
@@ -21,53 +28,36 @@ export async function writeUnlessChanged(
   try {
     const now = await loadFolder(folder, loaded.content);
     if (versionOf(now.content) !== versionOf(loaded.content)) return false;
-    await writeAll(root, loaded, files);
-    return true;
+    return await writeAll(root, now, files, lock);
   } finally {
     await lock.release();
   }
 }
 
-async function writeAll(root: string, loaded: Loaded, files: readonly FileChange[]): Promise<void> {
-  const { default: writeFileAtomic } = await import("write-file-atomic");
-  const undo: (() => Promise<void>)[] = [];
+async function writeAll(root: string, now: Loaded, files: readonly FileChange[], lock: Lock): Promise<boolean> {
+  const writer = new FolderWriter(root);
+  const undo: Undo[] = [];
   for (const { file, text } of files) {
+    const name = nameOf(file);
     try {
-      const path = await pathOf(root, loaded, file);
-      const before = await readFile(path).catch(() => undefined);
-      await writeFileAtomic(path, hasMark(before) ? `\ufeff${text}` : text);
-      undo.push(() => (before ? writeFileAtomic(path, before) : rm(path, { force: true })));
+      // This process may have slept, and somebody else be writing.
+      if (!lock.isHeld) throw new MovedFault();
+      const bytes = new TextEncoder().encode(text);
+      undo.push(await writer.write(name, bytes, now.content.source.entries.get(name)));
     } catch (error) {
       for (const each of undo.reverse()) await each().catch(() => {});
+      if (error instanceof MovedFault) return false;
       if (error instanceof ToolError) throw error;
       throw new ToolError(`${file} cannot be written: ${reasonOf(error)}.`, "nothing was changed");
     }
   }
-}
-
-/** Where a file stands; a new one stands in the folder and nowhere else, links on the way notwithstanding. */
-async function pathOf(root: string, loaded: Loaded, file: string): Promise<string> {
-  const list = [...loaded.content.lists.values()].find(({ request }) => request.file === file);
-  const known = loaded.content.files.get(file)?.found.path ?? list?.path;
-  if (known !== undefined) return known;
-  const path = join(root, file);
-  if (!path.startsWith(root + sep)) throw new ToolError(`“${file}” leads out of the definition folder.`);
-  await mkdir(dirname(path), { recursive: true });
-  const home = await realpath(dirname(path));
-  if (home !== root && !home.startsWith(root + sep))
-    throw new ToolError(`“${file}” leads out of the definition folder.`, "nothing was changed");
-  return path;
-}
-
-/** A byte order mark stays where somebody's editor put it. */
-function hasMark(bytes: Buffer | undefined): boolean {
-  return bytes?.subarray(0, 3).equals(Buffer.from([0xef, 0xbb, 0xbf])) ?? false;
+  return true;
 }
 
 async function locked(root: string): Promise<Lock> {
   try {
     return await lockDirectory(root);
   } catch (error) {
-    throw new ToolError(`The folder cannot be locked for writing: ${reasonOf(error)}.`);
+    throw new ToolError(`The folder cannot be locked for writing: ${reasonOf(error)}.`, "nothing was changed");
   }
 }
