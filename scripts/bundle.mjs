@@ -16,7 +16,7 @@ const library = {
   testing: "src/testing.ts",
   tools: "src/tools.ts",
   // Beside the code that starts it.
-  "shared/aside-worker": "src/folder/aside-worker.ts",
+  "shared/aside-worker": "src/files/parse/aside-worker.ts",
 };
 
 /** What only modules have. What is loaded late stands in several files; "imports" of package.json says which is meant where. */

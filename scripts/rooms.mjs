@@ -23,17 +23,19 @@ const withoutNode = [...core, "catalogue", "page", "hooks", "desk-page"];
 export const rooms = {
   ...Object.fromEntries(core.map((room, i) => [room, core.slice(0, i)])),
   catalogue: [],
-  folder: core,
-  runtime: [...core, "catalogue", "folder"],
-  tools: [...core, "folder"],
-  http: [...core, "catalogue", "folder", "runtime"],
-  fleet: [...core, "catalogue", "folder", "runtime", "tools"],
-  testing: [...core, "catalogue", "folder", "runtime"],
+  files: core,
+  flags: [...core, "catalogue", "files"],
+  shelf: [...core, "files", "flags"],
+  follow: [...core, "catalogue", "files", "flags", "shelf"],
+  study: [...core, "files"],
+  edit: [...core, "files", "flags", "shelf", "follow", "study"],
+  http: [...core, "catalogue", "files", "flags"],
+  testing: [...core, "catalogue", "files", "flags", "follow"],
   page: ["catalogue"],
   hooks: ["catalogue", "page"],
-  desk: [...core, "catalogue", "folder", "runtime", "tools", "fleet"],
+  desk: [...core, "catalogue", "files", "flags", "shelf", "follow", "study", "edit"],
   "desk-page": [...core, "desk"],
-  cli: [...core, "catalogue", "folder", "runtime", "tools", "fleet", "desk"],
+  cli: [...core, "catalogue", "files", "flags", "shelf", "follow", "study", "edit", "desk"],
 };
 
 /** What programs import stands above the rooms. */

@@ -3,41 +3,46 @@
  *
  * @module iudex/fleet
  */
+
+export {
+  type FolderRequest,
+  historyOfShelf,
+  type Published,
+  type PublishPlan,
+  type PublishRequest,
+  publishAgain,
+  publishFolder,
+  reinstateAtShelf,
+  type ShelfEntry,
+  type StopRequest,
+  suspendAtShelf,
+} from "./edit/index.ts";
+export type { EditionKeys, RefusedEdition, ShelfOptions, ShelfOrigin } from "./flags/index.ts";
+export {
+  type EditionsOptions,
+  folderShelf,
+  type GaugeMeter,
+  type GaugeResult,
+  type ObservableGauge,
+  postgresShelf,
+  redisShelf,
+  Shelf,
+  shelfGauges,
+  webShelf,
+} from "./follow/index.ts";
 export {
   type Edition,
   EditionFault,
   type EditionFile,
-  type EditionsOptions,
-  type FolderRequest,
   type FolderShelfOptions,
   type Follower,
-  folderShelf,
-  type GaugeMeter,
-  type GaugeResult,
-  historyOfShelf,
-  type ObservableGauge,
   type PostgresClient,
   type PostgresPool,
   type PostgresShelfOptions,
-  type Published,
   type PublishKey,
-  type PublishPlan,
-  type PublishRequest,
-  postgresShelf,
-  publishAgain,
-  publishFolder,
   type RedisClient,
   type RedisShelfOptions,
   type RedisSubscriber,
-  redisShelf,
-  reinstateAtShelf,
-  Shelf,
-  type ShelfEntry,
   ShelfFault,
-  type StopRequest,
-  shelfGauges,
-  suspendAtShelf,
   type WebShelfOptions,
-  webShelf,
-} from "./fleet/index.ts";
-export type { EditionKeys, RefusedEdition, ShelfOptions, ShelfOrigin } from "./runtime/index.ts";
+} from "./shelf/index.ts";

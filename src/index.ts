@@ -25,8 +25,7 @@ export {
   type RelatedLocation,
   type RenderOptions,
   renderProblems,
-} from "./folder/index.ts";
-export type { PartChange } from "./insight/index.ts";
+} from "./files/index.ts";
 export {
   type ActiveSpan,
   type AskedBy,
@@ -44,7 +43,6 @@ export {
   type FlagsEvents,
   type FlagsOptions,
   type Followable,
-  followFlags,
   type HistoryEntry,
   type LineSink,
   type Origin,
@@ -77,5 +75,7 @@ export {
   verdictCounter,
   verdictLog,
   type WatchTimes,
-} from "./runtime/index.ts";
+} from "./flags/index.ts";
+export { followFlags } from "./follow/index.ts";
+export type { PartChange } from "./insight/index.ts";
 export type { AnswerWord } from "./values/index.ts";

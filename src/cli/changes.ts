@@ -1,7 +1,7 @@
-import { wrap } from "../folder/index.ts";
+import { wrap } from "../files/index.ts";
 import type { FlagReach, Given, Move, PartChange } from "../insight/index.ts";
 import { ruleCalled } from "../model/index.ts";
-import type { PeopleReach } from "../tools/index.ts";
+import type { PeopleReach } from "../study/index.ts";
 import { printable, show } from "../values/index.ts";
 import { count, explanationPaint, number, type Output, shownPath, table } from "./output.ts";
 import { readFaults } from "./people-faults.ts";

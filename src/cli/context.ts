@@ -1,5 +1,5 @@
 import { readFile, stat } from "node:fs/promises";
-import { reasonOf } from "../folder/index.ts";
+import { reasonOf } from "../files/index.ts";
 import { parsePath, printPath } from "../language/index.ts";
 import { type Definitions, putAt, readDeclared } from "../model/index.ts";
 import { isObject } from "../values/index.ts";

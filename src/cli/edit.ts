@@ -1,16 +1,14 @@
-import { renderProblems, shownPath, suspendedFile } from "../folder/index.ts";
 import {
   changeFolder,
   commitChange,
   type FileChange,
-  Git,
   NothingToChange,
-  type PeopleReach,
   type Plan,
-  reachOfChange,
   refuseUncommitted,
   type Workplace,
-} from "../tools/index.ts";
+} from "../edit/index.ts";
+import { Git, renderProblems, shownPath, suspendedFile } from "../files/index.ts";
+import { type PeopleReach, reachOfChange } from "../study/index.ts";
 import { renderChanges, renderReach } from "./changes.ts";
 import type { FolderOptions } from "./folder.ts";
 import { instantOf } from "./instant.ts";

@@ -1,4 +1,4 @@
-import { type Loaded, loadFolder, renderProblems, shownPath, unsaidSuspensions } from "../folder/index.ts";
+import { type Loaded, loadFolder, renderProblems, shownPath, unsaidSuspensions } from "../files/index.ts";
 import { FlagSet } from "../judge/index.ts";
 import type { Definitions } from "../model/index.ts";
 import { nearest, sentenceList } from "../values/index.ts";

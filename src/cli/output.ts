@@ -1,6 +1,6 @@
 import { isAbsolute, relative, sep } from "node:path";
 import pc from "picocolors";
-import type { Paint } from "../folder/index.ts";
+import type { Paint } from "../files/index.ts";
 import type { ExplanationPaint } from "../insight/index.ts";
 import { printable } from "../values/index.ts";
 

@@ -1,4 +1,4 @@
-import type { PeopleRead } from "../tools/index.ts";
+import type { PeopleRead } from "../study/index.ts";
 import { printable } from "../values/index.ts";
 import { count, number } from "./output.ts";
 

@@ -1,5 +1,5 @@
 import { Command, CommanderError } from "commander";
-import { ToolError } from "../tools/index.ts";
+import { ToolError } from "../files/index.ts";
 import { printableLines } from "../values/index.ts";
 import { type CommandEntry, commands } from "./commands.ts";
 import { type ExitCode, type Output, UsageError } from "./output.ts";

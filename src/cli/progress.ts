@@ -1,4 +1,4 @@
-import type { Progress } from "../tools/index.ts";
+import type { Progress } from "../study/index.ts";
 import { number, type Output } from "./output.ts";
 
 /** How often a line is written over on a terminal, and a new one begun elsewhere, in milliseconds. */

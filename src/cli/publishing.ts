@@ -1,8 +1,8 @@
 import { userInfo } from "node:os";
-import type { Published, PublishKey, PublishPlan, PublishRequest } from "../fleet/index.ts";
-import { renderProblems } from "../folder/index.ts";
+import { NothingToChange, type Published, type PublishPlan, type PublishRequest } from "../edit/index.ts";
+import { renderProblems } from "../files/index.ts";
 import type { PartChange } from "../insight/index.ts";
-import { NothingToChange } from "../tools/index.ts";
+import type { PublishKey } from "../shelf/index.ts";
 import { printable, sentenceList } from "../values/index.ts";
 import { renderChanges, renderReach } from "./changes.ts";
 import { allowed, type EnvironmentReach, reachOf } from "./edit.ts";

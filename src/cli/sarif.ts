@@ -1,5 +1,5 @@
 import type { Log, ReportingDescriptor, Result } from "sarif";
-import type { LocatedProblem } from "../folder/index.ts";
+import type { LocatedProblem } from "../files/index.ts";
 import { problemCatalogue } from "../problems/index.ts";
 
 /**

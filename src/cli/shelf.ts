@@ -1,14 +1,6 @@
-import {
-  EditionFault,
-  folderShelf,
-  postgresShelf,
-  reasonOf,
-  redisShelf,
-  type Shelf,
-  ShelfFault,
-  webShelf,
-} from "../fleet/index.ts";
-import { optionalPackage } from "../tools/index.ts";
+import { folderShelf, postgresShelf, redisShelf, type Shelf, webShelf } from "../follow/index.ts";
+import { EditionFault, reasonOf, ShelfFault } from "../shelf/index.ts";
+import { optionalPackage } from "../study/index.ts";
 import { type ExitCode, type Output, UsageError } from "./output.ts";
 
 /** How long an engine may take to let us in, in milliseconds. */

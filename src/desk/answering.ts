@@ -1,5 +1,6 @@
 import type { Context } from "hono";
-import { NothingToChange, ToolError } from "../tools/index.ts";
+import { NothingToChange } from "../edit/index.ts";
+import { ToolError } from "../files/index.ts";
 import type { Access, Refusal } from "./access.ts";
 import { DeskFault } from "./desk-fault.ts";
 import type { DeskFolder } from "./desk-folder.ts";

@@ -1,7 +1,4 @@
 import type { Context, Hono } from "hono";
-import { versionOf } from "../folder/index.ts";
-import { parsePath } from "../language/index.ts";
-import type { Definitions } from "../model/index.ts";
 import {
   type Change,
   changeFolder,
@@ -10,7 +7,10 @@ import {
   planOf,
   type WorkedChange,
   workOut,
-} from "../tools/index.ts";
+} from "../edit/index.ts";
+import { versionOf } from "../files/index.ts";
+import { parsePath } from "../language/index.ts";
+import type { Definitions } from "../model/index.ts";
 import { isObject } from "../values/index.ts";
 import { type DeskEnv, type DeskParts, requireMay } from "./answering.ts";
 import { reach } from "./counting.ts";

@@ -2,7 +2,7 @@ import type { Context } from "hono";
 import { stream } from "hono/streaming";
 import { compareSets } from "../insight/index.ts";
 import type { Definitions } from "../model/index.ts";
-import { countPositions, type PeopleOptions, reachOfChange, takeCensusOfFlags } from "../tools/index.ts";
+import { countPositions, type PeopleOptions, reachOfChange, takeCensusOfFlags } from "../study/index.ts";
 import { type DeskEnv, problemOf } from "./answering.ts";
 import { DeskFault } from "./desk-fault.ts";
 import type { DeskFolder } from "./desk-folder.ts";

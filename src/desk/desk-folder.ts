@@ -1,6 +1,6 @@
 import { basename, resolve } from "node:path";
 import { checkDefinitions } from "../checks/index.ts";
-import { type Loaded, type LocatedProblem, locateProblems, versionOf } from "../folder/index.ts";
+import { type Loaded, type LocatedProblem, locateProblems, versionOf } from "../files/index.ts";
 import type { Definitions } from "../model/index.ts";
 import { DeskFault } from "./desk-fault.ts";
 import { Drafts } from "./drafts.ts";

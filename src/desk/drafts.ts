@@ -2,7 +2,7 @@ import { createHash } from "node:crypto";
 import { mkdir, readFile, rename } from "node:fs/promises";
 import { homedir } from "node:os";
 import { join } from "node:path";
-import type { Change } from "../tools/index.ts";
+import type { Change } from "../edit/index.ts";
 import { DeskFault } from "./desk-fault.ts";
 import { readChange } from "./read-change.ts";
 

@@ -1,8 +1,9 @@
 import type { Hono } from "hono";
 import { streamSSE } from "hono/streaming";
-import { whereListed } from "../folder/index.ts";
+import { readIdsIn } from "../edit/index.ts";
+import { whereListed } from "../files/index.ts";
 import { type Definitions, isListed } from "../model/index.ts";
-import { type HistoryEntry, historyOf, readIdsIn } from "../tools/index.ts";
+import { type HistoryEntry, historyOf } from "../study/index.ts";
 import { type DeskEnv, type DeskParts, mayOf } from "./answering.ts";
 import { census, positions } from "./counting.ts";
 import { DeskFault } from "./desk-fault.ts";

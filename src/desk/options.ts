@@ -1,5 +1,6 @@
-import type { PublishKey, Shelf } from "../fleet/index.ts";
-import type { ShelfOptions } from "../runtime/index.ts";
+import type { ShelfOptions } from "../flags/index.ts";
+import type { Shelf } from "../follow/index.ts";
+import type { PublishKey } from "../shelf/index.ts";
 import type { Visitor } from "./talk.ts";
 
 /** How what is written at a desk is recorded. */

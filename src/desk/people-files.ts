@@ -1,6 +1,6 @@
 import { basename } from "node:path";
 import type { Definitions } from "../model/index.ts";
-import { readPeople } from "../tools/index.ts";
+import { readPeople } from "../study/index.ts";
 import { DeskFault } from "./desk-fault.ts";
 import type { PeopleAnswer, PeopleRequest } from "./talk.ts";
 

@@ -1,4 +1,4 @@
-import type { Change } from "../tools/index.ts";
+import type { Change } from "../edit/index.ts";
 import { isObject, own } from "../values/index.ts";
 import { DeskFault } from "./desk-fault.ts";
 

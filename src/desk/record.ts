@@ -1,18 +1,16 @@
 import {
-  type Published,
-  type PublishRequest,
-  publishFolder,
-  reinstateAtShelf,
-  suspendAtShelf,
-} from "../fleet/index.ts";
-import {
   commitChange,
   commitOnBranch,
   NothingToChange,
   type Plan,
+  type Published,
+  type PublishRequest,
+  publishFolder,
   refuseUncommitted,
-  ToolError,
-} from "../tools/index.ts";
+  reinstateAtShelf,
+  suspendAtShelf,
+} from "../edit/index.ts";
+import { ToolError } from "../files/index.ts";
 import type { DeskOptions, DeskShelf } from "./options.ts";
 import type { RecordWords } from "./talk.ts";
 

@@ -1,4 +1,4 @@
-import { type Loaded, suspendedData, suspendedFile, versionOf } from "../folder/index.ts";
+import { type Loaded, suspendedData, suspendedFile, versionOf } from "../files/index.ts";
 import type { Document } from "../source/index.ts";
 import { limits } from "../values/index.ts";
 import type { Version } from "./sources.ts";

@@ -1,5 +1,7 @@
-import { EditionFault, historyOfShelf, loadEdition, type Shelf, ShelfFault } from "../fleet/index.ts";
-import type { Loaded } from "../folder/index.ts";
+import { historyOfShelf, loadEdition } from "../edit/index.ts";
+import type { Loaded } from "../files/index.ts";
+import type { Shelf } from "../follow/index.ts";
+import { EditionFault, ShelfFault } from "../shelf/index.ts";
 import { DeskFault } from "./desk-fault.ts";
 import type { DeskOptions } from "./options.ts";
 import type { ShelfAnswer } from "./talk.ts";

@@ -1,5 +1,5 @@
-import { type Loaded, versionOf } from "../folder/index.ts";
-import { Git, loadCommit } from "../tools/index.ts";
+import { Git, type Loaded, versionOf } from "../files/index.ts";
+import { loadCommit } from "../study/index.ts";
 import { DeskFault } from "./desk-fault.ts";
 import type { ShelfView } from "./shelf-view.ts";
 import type { Standing } from "./standing.ts";

@@ -1,5 +1,6 @@
-import { Disk, type FolderContent, judgeContent, type Loaded, readSteadily, versionOf } from "../folder/index.ts";
-import { FolderFollower, usualTimes } from "../runtime/index.ts";
+import { Disk, type FolderContent, judgeContent, type Loaded, readSteadily, versionOf } from "../files/index.ts";
+import { usualTimes } from "../flags/index.ts";
+import { FolderFollower } from "../follow/index.ts";
 
 /** A definition folder as it stands, followed. What cannot be used is told of, and what could be used last is kept. */
 export class Standing {

@@ -1,5 +1,5 @@
 import type { Context, Hono } from "hono";
-import { changeFolder, NothingToChange, reinstate, suspend } from "../tools/index.ts";
+import { changeFolder, NothingToChange, reinstate, suspend } from "../edit/index.ts";
 import { type DeskEnv, type DeskParts, requireMay } from "./answering.ts";
 import { DeskFault } from "./desk-fault.ts";
 import { messageOf } from "./message.ts";

@@ -1,7 +1,8 @@
-import type { Follower } from "../fleet/index.ts";
-import type { LocatedProblem } from "../folder/index.ts";
+import type { Change, ReadIds } from "../edit/index.ts";
+import type { LocatedProblem } from "../files/index.ts";
 import type { CensusResult, PartChange, PositionCounts } from "../insight/index.ts";
-import type { Change, HistoryEntry, PeopleReach, ReadIds } from "../tools/index.ts";
+import type { Follower } from "../shelf/index.ts";
+import type { HistoryEntry, PeopleReach } from "../study/index.ts";
 
 export type { Change };
 

@@ -1,5 +1,5 @@
-import { type Loaded, versionOf } from "../folder/index.ts";
-import { type Change, type WorkedChange, Workplace, workOut } from "../tools/index.ts";
+import { type Change, type WorkedChange, Workplace, workOut } from "../edit/index.ts";
+import { type Loaded, versionOf } from "../files/index.ts";
 import type { Draft, Drafts } from "./drafts.ts";
 import type { Standing } from "./standing.ts";
 

@@ -1,6 +1,6 @@
 import type { NameOf } from "../catalogue/index.ts";
+import type { Flags } from "../flags/index.ts";
 import type { Reading } from "../judge/index.ts";
-import type { Flags } from "../runtime/index.ts";
 import { canonicalJson } from "../values/index.ts";
 import type { StreamOptions } from "./gate-options.ts";
 import { checkStreamOptions } from "./option-shapes.ts";

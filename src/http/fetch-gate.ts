@@ -1,5 +1,5 @@
 import type { NameOf } from "../catalogue/index.ts";
-import { type Flags, FlagsError, type PinnedFlags } from "../runtime/index.ts";
+import { type Flags, FlagsError, type PinnedFlags } from "../flags/index.ts";
 import { markForCaches } from "./caching.ts";
 import { ChangeHub, type Listener } from "./change-hub.ts";
 import type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";

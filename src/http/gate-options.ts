@@ -1,4 +1,4 @@
-import type { Context } from "../runtime/index.ts";
+import type { Context } from "../flags/index.ts";
 
 /** How requests are pinned to flags. */
 export interface GateOptions<Request> {

@@ -1,7 +1,7 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import onHeaders from "on-headers";
 import type { NameOf } from "../catalogue/index.ts";
-import { type Flags, FlagsError, type PinnedFlags } from "../runtime/index.ts";
+import { type Flags, FlagsError, type PinnedFlags } from "../flags/index.ts";
 import { type AnswerHeaders, markForCaches } from "./caching.ts";
 import { ChangeHub } from "./change-hub.ts";
 import { clientAddress } from "./client-address.ts";

@@ -1,5 +1,5 @@
 import type { NameOf } from "../catalogue/index.ts";
-import type { PinnedFlags } from "../runtime/index.ts";
+import type { PinnedFlags } from "../flags/index.ts";
 import { sameData } from "../values/index.ts";
 
 /** What must hold for a request: the name of a yes-no flag, or several of them joined. */

@@ -1,4 +1,4 @@
-import { checkOptions, either, FlagsError, mustBe, type OptionShape, type OptionShapes } from "../runtime/index.ts";
+import { checkOptions, either, FlagsError, mustBe, type OptionShape, type OptionShapes } from "../flags/index.ts";
 import type { GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
 
 const { count, names, object, off, text, work, yesNo } = mustBe;

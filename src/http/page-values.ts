@@ -1,6 +1,6 @@
 import { createHash } from "node:crypto";
 import type { NameOf } from "../catalogue/index.ts";
-import { FlagsError, type PinnedFlags } from "../runtime/index.ts";
+import { FlagsError, type PinnedFlags } from "../flags/index.ts";
 import type { PinnedRequest } from "./pinner.ts";
 
 /** What a page is told: the revision, and the values of the flags that the program lists. */

@@ -1,4 +1,4 @@
-import { type Context, type Flags, FlagsError, type Pass, type PinnedFlags } from "../runtime/index.ts";
+import { type Context, type Flags, FlagsError, type Pass, type PinnedFlags } from "../flags/index.ts";
 import { beside } from "./beside.ts";
 import type { CacheMarks } from "./caching.ts";
 import { parseCookie } from "./cookies.ts";

@@ -1,5 +1,5 @@
 import type { NameOf } from "../catalogue/index.ts";
-import type { PinnedFlags } from "../runtime/index.ts";
+import type { PinnedFlags } from "../flags/index.ts";
 import { type Answer, plainAnswer, takenAnswer } from "./page-values.ts";
 
 /** Bytes of a report; a page reports each flag once. */

@@ -1,8 +1,8 @@
 import { AssertionError } from "node:assert";
 import { isDeepStrictEqual } from "node:util";
 import type { NameOf, ValueOf } from "../catalogue/index.ts";
+import type { Context, Flags } from "../flags/index.ts";
 import { formatExplanation } from "../insight/index.ts";
-import type { Context, Flags } from "../runtime/index.ts";
 
 /**
  * Asserts what a flag gives; the message of a failure is the explanation of what it gave instead.

@@ -1,5 +1,5 @@
 import type { NameOf } from "../catalogue/index.ts";
-import type { CodeOverrides, Flags } from "../runtime/index.ts";
+import type { CodeOverrides, Flags } from "../flags/index.ts";
 import { type Choice, choicesOf } from "./overriding.ts";
 
 /** How thorough combinations are. */

@@ -1,6 +1,4 @@
-import { schemaPort } from "../folder/index.ts";
-import { pointer } from "../problems/index.ts";
-import { readDefinitions } from "../reading/index.ts";
+import { schemaPort } from "../files/index.ts";
 import {
   type AskingOptions,
   checkTestOptions,
@@ -8,9 +6,11 @@ import {
   Flags,
   FlagsError,
   type FlagsOptions,
-  followFlags,
   opened,
-} from "../runtime/index.ts";
+} from "../flags/index.ts";
+import { followFlags } from "../follow/index.ts";
+import { pointer } from "../problems/index.ts";
+import { readDefinitions } from "../reading/index.ts";
 
 /** What flags are made with for a test. */
 export interface FlagsFromOptions<C = undefined> extends AskingOptions<C> {

@@ -1,5 +1,5 @@
 import type { NameOf } from "../catalogue/index.ts";
-import { type CodeOverrides, type Flags, variant } from "../runtime/index.ts";
+import { type CodeOverrides, type Flags, variant } from "../flags/index.ts";
 
 /** What ends with a test: Vitest's context has `onTestFinished`, that of `node:test` has `after`. */
 export type TestEnd = FinishedEnd | AfterEnd;

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { accepted, goneBack, opened, rejected, remembered, type State, suspended } from "../../src/runtime/store.ts";
+import { accepted, goneBack, opened, rejected, remembered, type State, suspended } from "../../src/flags/store.ts";
 import { defined } from "../support/definitions.ts";
 
 // The transitions alone: no files, no timers.

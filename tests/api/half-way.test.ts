@@ -6,8 +6,9 @@ import { promisify } from "node:util";
 import { followFlags } from "iudex";
 import { loadFolder } from "iudex/tools";
 import { describe, expect, it, onTestFinished } from "vitest";
-import { Disk, readSteadily } from "../../src/folder/index.ts";
-import { parseYaml } from "../../src/folder/yaml.ts";
+import { Disk } from "../../src/files/from/disk.ts";
+import { parseYaml } from "../../src/files/parse/yaml.ts";
+import { readSteadily } from "../../src/files/read.ts";
 import { folderWith, projectRoot } from "../support/folders.ts";
 import { next } from "../support/waiting.ts";
 

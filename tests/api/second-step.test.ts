@@ -5,10 +5,13 @@ import { join } from "node:path";
 import { defineCatalogue, FlagsError, followFlags, variant, yesNo } from "iudex";
 import { flagsFrom } from "iudex/testing";
 import { describe, expect, it, onTestFinished } from "vitest";
-import { Disk, judgeContent, readSteadily, settleRevision } from "../../src/folder/index.ts";
-import { Flags } from "../../src/runtime/flags.ts";
-import { FolderFeed } from "../../src/runtime/folder-feed.ts";
-import { DefinitionStore, opened as openedState } from "../../src/runtime/store.ts";
+import { Disk } from "../../src/files/from/disk.ts";
+import { judgeContent } from "../../src/files/judge-content.ts";
+import { readSteadily } from "../../src/files/read.ts";
+import { settleRevision } from "../../src/files/revision.ts";
+import { Flags } from "../../src/flags/flags.ts";
+import { DefinitionStore, opened as openedState } from "../../src/flags/store.ts";
+import { FolderFeed } from "../../src/follow/folder-feed.ts";
 import { folderWith, put } from "../support/folders.ts";
 import { collected, next, sleep } from "../support/waiting.ts";
 

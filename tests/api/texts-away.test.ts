@@ -3,7 +3,7 @@ import { join } from "node:path";
 import { followFlags } from "iudex";
 import { loadFolder } from "iudex/tools";
 import { expect, it, onTestFinished } from "vitest";
-import { FileText } from "../../src/folder/file-text.ts";
+import { FileText } from "../../src/files/parse/file-text.ts";
 import { folderWith, put } from "../support/folders.ts";
 import { storyTime } from "../support/story.ts";
 import { collected, next, sleep } from "../support/waiting.ts";

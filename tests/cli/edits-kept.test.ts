@@ -40,6 +40,78 @@ describe("iudex set keeps everything else as it is", () => {
     expect(await edited("a.yaml", before, ...words)).toBe(after);
   });
 
+  it("a rule that is adjusted already keeps the comments and the layout of what is adjusted", async () => {
+    const before = `iudex: 1
+${environments}flags:
+  a:
+    safe: 1
+    by: id
+    rules: [{ name: some, share: 10%, give: 2 }]
+    environments:
+      staging:
+        adjust:
+          some:
+            # tried out since Monday
+            share: 20%   # half of what was asked
+            give: 3      # as the office wants it
+`;
+    const words = ["set", "a", "--env", "staging", "--rule", "some", "--share", "25%"];
+    expect(await edited("a.yaml", before, ...words)).toBe(before.replace("20%", "25%"));
+  });
+
+  it("a split keeps the comments of parts that did not change", async () => {
+    const before = `iudex: 1
+flags:
+  a:
+    variants: { one: 1, two: 2, three: 3 }
+    safe: one
+    by: id
+    rules:
+      - split:
+          # the old one
+          - 2 one   # most
+          - 1 two   # some
+`;
+    const words = ["set", "a", "--rule", "1", "--split", "2 one, 3 two, 1 three"];
+    expect(await edited("a.yaml", before, ...words)).toBe(
+      before.replace("1 two ", "3 two ").replace("# some\n", "# some\n          - 1 three\n"),
+    );
+  });
+
+  it("a stop that is widened keeps the comments beside it", async () => {
+    const folder = await folderWith({ "a.yaml": `iudex: 1\n${environments}flags: { a: { safe: 1 } }\n` });
+    await put(
+      folder,
+      "suspended.yaml",
+      "iudex: 1\nsuspended:\n  # ask Kari first\n  a:\n    in: [staging]   # seen there\n    note: off by one # by one zone\n",
+    );
+    const words = ["suspend", "a", "--env", "production", "--yes", "--flags", folder];
+    expect(await iudex(...words)).toMatchObject({ code: 0 });
+    const text = await readFile(join(folder, "suspended.yaml"), "utf8");
+    for (const comment of ["# ask Kari first", "# seen there"]) expect(text).toContain(comment);
+    expect(text).toMatch(/in: \[staging, production\] {3}# seen there/);
+  });
+
+  it.each([
+    [["--rule", "2", "--remove"], (text: string) => text.replace(',\n            {"give": 3,  "by":"id"}', "")],
+    [
+      ["--new-rule", "late", "--give", "4"],
+      (text: string) =>
+        text.replace(
+          '"by":"id"}',
+          '"by":"id"},\n            {\n                "name": "late",\n                "give": 4\n            }',
+        ),
+    ],
+    [
+      ["--about", "What it is"],
+      (text: string) => text.replace('"safe":1,', '"about": "What it is",\n        "safe":1,'),
+    ],
+  ] as const)("%j in JSON lays nothing else out anew", async (words, after) => {
+    const before =
+      '{ "iudex": 1,\n    "flags": {\n      "a": {\n        "safe":1,\n        "rules": [\n            {"give": 2.50},\n            {"give": 3,  "by":"id"}\n        ]   }\n  }}\n';
+    expect(await edited("a.json", before, "set", "a", ...words)).toBe(after(before));
+  });
+
   it("a byte order mark stays", async () => {
     expect(await edited("a.yaml", "\ufeffiudex: 1\nflags:\n  a: { safe: 1 }\n", "set", "a", "--safe", "2")).toBe(
       "\ufeffiudex: 1\nflags:\n  a: { safe: 2 }\n",

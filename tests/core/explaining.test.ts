@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { describeFlag, explain, FlagSet, formatExplanation } from "../../src/core.ts";
-import { loadFolder } from "../../src/folder/index.ts";
+import { loadFolder } from "../../src/files/load.ts";
 import { compareSets } from "../../src/insight/change/compare.ts";
 import { defined } from "../support/definitions.ts";
 import { demoFolder } from "../support/folders.ts";

@@ -1,9 +1,9 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { FlagSet, readInSteps } from "../../src/core.ts";
-import { alignScalar } from "../../src/folder/align.ts";
-import { parseText } from "../../src/folder/parse.ts";
-import { readOverrideVariable } from "../../src/runtime/override-variable.ts";
+import { parseText } from "../../src/files/parse/parse.ts";
+import { alignScalar } from "../../src/files/places/align.ts";
+import { readOverrideVariable } from "../../src/flags/override-variable.ts";
 import { canonicalJson } from "../../src/values/data.ts";
 import { nearest } from "../../src/values/names.ts";
 import { codes, read } from "../support/definitions.ts";

@@ -4,8 +4,7 @@ import { chmod, cp, mkdir, readdir, writeFile } from "node:fs/promises";
 import { dirname, join } from "node:path";
 import { historyOf } from "iudex/tools";
 import { describe, expect, it } from "vitest";
-import { isRevision } from "../../src/folder/from/git.ts";
-import { Git } from "../../src/folder/index.ts";
+import { Git, isRevision } from "../../src/files/from/git.ts";
 import { iudex } from "../support/command.ts";
 import { startDesk } from "../support/desk.ts";
 import { put } from "../support/folders.ts";
@@ -122,7 +121,7 @@ describe("history", () => {
       await put(folder, "more.yaml", `iudex: 1\nflags: { more: { safe: ${i} } }\n`);
       commit(`more ${i}`);
     }
-    const { Git: git } = await import("../../src/folder/index.ts");
+    const { Git: git } = await import("../../src/files/index.ts");
     let asked = 0;
     const contents = git.prototype.contents;
     git.prototype.contents = function (...words) {
@@ -130,7 +129,7 @@ describe("history", () => {
       return contents.apply(this, words);
     };
     try {
-      const { historyOf: history } = await import("../../src/tools/history.ts");
+      const { historyOf: history } = await import("../../src/study/history.ts");
       const all = async (signal?: AbortSignal) => {
         const notes: string[] = [];
         for await (const { note } of history(folder, { signal })) notes.push(note);

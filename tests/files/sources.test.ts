@@ -5,19 +5,13 @@ import { dirname, join } from "node:path";
 import { followFlags } from "iudex";
 import { folderShelf, publishFolder } from "iudex/fleet";
 import { describe, expect, it, onTestFinished } from "vitest";
-import {
-  Disk,
-  type FileName,
-  type Files,
-  fileName,
-  filesFrom,
-  filesOfCommit,
-  Git,
-  type Loaded,
-  over,
-  readSet,
-  requireFileName,
-} from "../../src/folder/index.ts";
+import { type FileName, fileName, requireFileName } from "../../src/files/file-name.ts";
+import { type Files, filesFrom, over } from "../../src/files/files.ts";
+import { filesOfCommit } from "../../src/files/from/commit.ts";
+import { Disk } from "../../src/files/from/disk.ts";
+import { Git } from "../../src/files/from/git.ts";
+import type { Loaded } from "../../src/files/judge-content.ts";
+import { readSet } from "../../src/files/read.ts";
 import { iudex } from "../support/command.ts";
 import { folderWith, put } from "../support/folders.ts";
 import { demoRepository } from "../support/repository.ts";

@@ -6,36 +6,36 @@ import { roomRules } from "../../scripts/rooms.mjs";
 import { folderWith, projectRoot } from "../support/folders.ts";
 
 const against = {
-  "src/judge/a.ts": 'export { load } from "../folder/index.ts";',
-  "src/judge/b.ts": 'export type { Flags } from "../runtime/index.ts";',
+  "src/judge/a.ts": 'export { load } from "../files/index.ts";',
+  "src/judge/b.ts": 'export type { Flags } from "../flags/index.ts";',
   "src/values/c.ts": 'export { readFile } from "node:fs";',
   "src/values/d.ts": 'export { problem } from "../problems/index.ts";',
   "src/model/e.ts": 'export { Outcome } from "../judge/index.ts";',
   "src/judge/f.ts": 'export type { Explanation } from "../insight/index.ts";',
   "src/checks/g.ts": 'export { Census } from "../insight/index.ts";',
-  "src/folder/h.ts": 'export { followFlags } from "../runtime/index.ts";',
-  "src/runtime/i.ts": 'export { run } from "../cli/program.ts";',
-  "src/runtime/j.ts": 'export { gate } from "../http/index.ts";',
-  "src/tools/k.ts": 'export { followFlags } from "../runtime/index.ts";',
-  "src/runtime/l.ts": 'export { takeCensus } from "../tools/index.ts";',
+  "src/files/h.ts": 'export { followFlags } from "../flags/index.ts";',
+  "src/flags/i.ts": 'export { run } from "../cli/program.ts";',
+  "src/flags/j.ts": 'export { gate } from "../http/index.ts";',
+  "src/study/k.ts": 'export { followFlags } from "../flags/index.ts";',
+  "src/flags/l.ts": 'export { takeCensus } from "../study/index.ts";',
   "src/http/m.ts": 'export { run } from "../cli/program.ts";',
   // Not by the door.
   "src/judge/n.ts": 'export { limits } from "../values/limits.ts";',
   "src/insight/explain/o.ts": 'export { Outcome } from "../../judge/outcome.ts";',
   "src/core.ts": 'export { Outcome } from "./judge/outcome.ts";',
   // From above the rooms.
-  "src/runtime/p.ts": 'export type { Verdict } from "../core.ts";',
+  "src/flags/p.ts": 'export type { Verdict } from "../core.ts";',
   "src/insight/explain/q.ts": 'export type { Verdict } from "../../index.ts";',
 };
 
 const along = {
   "src/judge/r.ts": 'export { limits } from "../values/index.ts";',
-  "src/folder/s.ts": 'export { limits } from "../values/index.ts";',
+  "src/files/s.ts": 'export { limits } from "../values/index.ts";',
   "src/insight/explain/t.ts": 'export { Outcome } from "../../judge/index.ts";',
   "src/insight/explain/u.ts": 'export { change } from "../change/compare.ts";',
-  "src/cli/v.ts": 'export { takeCensus } from "../tools/index.ts";',
-  "src/tools/w.ts": 'export { load } from "../folder/index.ts";',
-  "src/cli/x.ts": 'export { followFlags } from "../runtime/index.ts";',
+  "src/cli/v.ts": 'export { takeCensus } from "../study/index.ts";',
+  "src/study/w.ts": 'export { load } from "../files/index.ts";',
+  "src/cli/x.ts": 'export { followFlags } from "../flags/index.ts";',
   "src/http.ts": 'export { gate } from "./http/index.ts";',
 };
 

@@ -88,7 +88,7 @@ it.each([
   );
   const printed = shell(process.execPath, ["--enable-source-maps", file], home);
   const [, source, line] = /at openShelf \((.+):(\d+):\d+\)/.exec(printed) ?? [];
-  expect(source, printed).toBe(join(home, "node_modules/iudex/src/runtime/follow-flags.ts"));
+  expect(source, printed).toBe(join(home, "node_modules/iudex/src/follow/follow-flags.ts"));
   const lines = (await readFile(source!, "utf8")).split("\n");
   expect(lines[Number(line) - 1]).toContain("new FlagsError(");
 });

@@ -4,9 +4,8 @@ import { join } from "node:path";
 import { promisify } from "node:util";
 import { followFlags } from "iudex";
 import { describe, expect, it, onTestFinished } from "vitest";
-import { Aside } from "../../src/folder/aside.ts";
-import { readUnmoved } from "../../src/folder/from/disk.ts";
-import { Disk } from "../../src/folder/index.ts";
+import { Disk, readUnmoved } from "../../src/files/from/disk.ts";
+import { Aside } from "../../src/files/parse/aside.ts";
 import { folderWith, projectRoot, put } from "../support/folders.ts";
 import { collected, next, sleep } from "../support/waiting.ts";
 

@@ -4,7 +4,7 @@ import fc from "fast-check";
 import { readDefinitions } from "iudex/core";
 import { loadFolder } from "iudex/tools";
 import { expect, it } from "vitest";
-import { fromParts, inParts } from "../../src/folder/parts.ts";
+import { fromParts, inParts } from "../../src/files/parse/parts.ts";
 import { folderWith } from "../support/folders.ts";
 import { runs } from "../support/runs.ts";
 

@@ -256,12 +256,31 @@ it("comes to what was asked, and leaves every byte that it has nothing to do wit
       expect(changed.loaded.definitions).toBeDefined();
       const parts = compareSets(loaded.definitions!, changed.loaded.definitions!);
       expect(parts.map(({ name }) => name)).toEqual(parts.length === 0 ? [] : [asked.path[1]]);
+      if (!takesAway(asked.change)) expect(replacedIn(before, after)).not.toContain("#");
       for (const path of besides(asked.path, data))
         expect([path, sliceOf(file, after, path)]).toEqual([path, sliceOf(file, before, path)]);
     }),
     { numRuns: Number(process.env["IUDEX_RUNS"] ?? 100), endOnFailure: true },
   );
 });
+
+/** A line that goes takes its comment along. */
+function takesAway(change: Change): boolean {
+  if (change.change === "ids") return true;
+  return (
+    change.change === "flag" && (change.remove === true || change.place !== undefined || change.when === "everyone")
+  );
+}
+
+/** The text that is not there any more, from the first character that differs to the last. */
+function replacedIn(before: string, after: string): string {
+  let start = 0;
+  while (start < before.length && before[start] === after[start]) start++;
+  let end = 0;
+  const most = Math.min(before.length, after.length) - start;
+  while (end < most && before.at(-1 - end) === after.at(-1 - end)) end++;
+  return before.slice(start, before.length - end);
+}
 
 /** The paths of everything beside the way to what is changed. */
 function besides(path: readonly (string | number)[], data: Data): (string | number)[][] {

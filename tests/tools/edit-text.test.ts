@@ -2,10 +2,9 @@ import { readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import { describe, expect, it } from "vitest";
 import { stringify } from "yaml";
-import { parseText } from "../../src/folder/parse.ts";
-import type { Edit } from "../../src/tools/edit/edit.ts";
-import { editedData } from "../../src/tools/edit/edit.ts";
-import { editText } from "../../src/tools/edit/edit-text.ts";
+import { type Edit, editedData } from "../../src/edit/edit.ts";
+import { editText } from "../../src/edit/edit-text.ts";
+import { parseText } from "../../src/files/parse/parse.ts";
 import { demoFolder } from "../support/folders.ts";
 import { layouts } from "../support/layouts.ts";
 

@@ -1,8 +1,8 @@
 import type { Command } from "commander";
 import { showInstant } from "../../calendar/index.ts";
-import { wrap } from "../../folder/index.ts";
+import { wrap } from "../../files/index.ts";
 import { type AgendaEntry, agendaOf } from "../../insight/index.ts";
-import { agendaCalendar } from "../../tools/index.ts";
+import { agendaCalendar } from "../../study/index.ts";
 import { printable } from "../../values/index.ts";
 import { atOption, type Cli } from "../cli.ts";
 import { type FolderOptions, knownEnvironment, openFolder } from "../folder.ts";

@@ -1,5 +1,5 @@
 import type { Command } from "commander";
-import { catalogueModule } from "../../tools/index.ts";
+import { catalogueModule } from "../../study/index.ts";
 import type { Cli } from "../cli.ts";
 import { type FolderOptions, openFolder } from "../folder.ts";
 import { type ExitCode, json, type Output } from "../output.ts";

@@ -1,10 +1,10 @@
 import type { Command } from "commander";
 import { showInstant } from "../../calendar/index.ts";
-import { wrap } from "../../folder/index.ts";
+import { wrap } from "../../files/index.ts";
 import type { CauseCount, DivisionCount, ValueCount } from "../../insight/index.ts";
 import type { Definitions } from "../../model/index.ts";
 import { ruleCalled, shortRevision } from "../../model/index.ts";
-import { type PeopleCensus, takeCensus } from "../../tools/index.ts";
+import { type PeopleCensus, takeCensus } from "../../study/index.ts";
 import { printable, show, showPercent, showRange } from "../../values/index.ts";
 import { atOption, type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, requireFlag, setFor } from "../folder.ts";

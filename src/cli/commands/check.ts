@@ -8,10 +8,10 @@ import {
   locateProblems,
   readLocalOverrides,
   shownPath,
-} from "../../folder/index.ts";
+} from "../../files/index.ts";
+import { catalogueProblems, overrideProblems } from "../../flags/index.ts";
 import { type Definitions, shortRevision } from "../../model/index.ts";
 import type { Problem } from "../../problems/index.ts";
-import { catalogueProblems, overrideProblems } from "../../runtime/index.ts";
 import { cataloguesIn } from "../catalogue-files.ts";
 import { atOption, type Cli } from "../cli.ts";
 import { type FolderOptions, renderFolderProblems } from "../folder.ts";

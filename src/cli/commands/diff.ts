@@ -1,7 +1,7 @@
 import type { Command } from "commander";
 import { compareSets } from "../../insight/index.ts";
 import { shortRevision } from "../../model/index.ts";
-import { loadSource, type PeopleReach, reachOfChange, type Source } from "../../tools/index.ts";
+import { loadSource, type PeopleReach, reachOfChange, type Source } from "../../study/index.ts";
 import { renderChanges, renderReach } from "../changes.ts";
 import { atOption, type Cli, envOption, peopleOption } from "../cli.ts";
 import { type FolderOptions, renderFolderProblems, setFor } from "../folder.ts";

@@ -1,5 +1,5 @@
 import type { Command } from "commander";
-import { type HistoryEntry, historyOf } from "../../tools/index.ts";
+import { type HistoryEntry, historyOf } from "../../study/index.ts";
 import { printable } from "../../values/index.ts";
 import { renderChanges } from "../changes.ts";
 import type { Cli } from "../cli.ts";

@@ -1,6 +1,6 @@
 import type { Command } from "commander";
 import { type Leftover, leftoversOf } from "../../insight/index.ts";
-import { type CodeNames, findCodeNames } from "../../tools/index.ts";
+import { type CodeNames, findCodeNames } from "../../study/index.ts";
 import { printable, sentenceList, show } from "../../values/index.ts";
 import { atOption, type Cli } from "../cli.ts";
 import { type FolderOptions, openFolder } from "../folder.ts";

@@ -1,5 +1,5 @@
 import type { Command } from "commander";
-import { makeStarter } from "../../tools/index.ts";
+import { makeStarter } from "../../study/index.ts";
 import type { Cli } from "../cli.ts";
 import { type ExitCode, json, type Output } from "../output.ts";
 

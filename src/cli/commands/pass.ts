@@ -1,8 +1,6 @@
 import { randomUUID } from "node:crypto";
 import type { Command } from "commander";
-import { reasonOf } from "../../folder/index.ts";
-import { parsePath } from "../../language/index.ts";
-import type { Definitions } from "../../model/index.ts";
+import { reasonOf } from "../../files/index.ts";
 import {
   type OverrideValue,
   type PassKey,
@@ -11,7 +9,9 @@ import {
   resolveOverrides,
   textLayerValue,
   Written,
-} from "../../runtime/index.ts";
+} from "../../flags/index.ts";
+import { parsePath } from "../../language/index.ts";
+import type { Definitions } from "../../model/index.ts";
 import { type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, setFor } from "../folder.ts";
 import { keyFrom } from "../key.ts";
@@ -85,7 +85,7 @@ function overridesOf(pairs: readonly string[], definitions: Definitions): Record
 }
 
 async function signed(request: PassRequest, key: PassKey): Promise<string> {
-  const { signPass } = await import("../../runtime/index.ts");
+  const { signPass } = await import("../../flags/index.ts");
   try {
     return await signPass(request, key);
   } catch (error) {

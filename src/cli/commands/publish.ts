@@ -1,5 +1,5 @@
 import type { Command } from "commander";
-import { publishAgain, publishFolder } from "../../fleet/index.ts";
+import { publishAgain, publishFolder } from "../../edit/index.ts";
 import { atOption, type Cli, envOption, peopleOption } from "../cli.ts";
 import type { FolderOptions } from "../folder.ts";
 import type { ExitCode, Output } from "../output.ts";

@@ -1,5 +1,5 @@
 import type { Command } from "commander";
-import { type Change, makeChange, type Workplace } from "../../tools/index.ts";
+import { type Change, makeChange, type Workplace } from "../../edit/index.ts";
 import { atOption, type Cli, peopleOption } from "../cli.ts";
 import { givenContext } from "../context.ts";
 import { carryOut, type EditOptions } from "../edit.ts";

@@ -1,6 +1,8 @@
 import type { Command } from "commander";
-import { type Follower, historyOfShelf, type Shelf, type ShelfEntry } from "../../fleet/index.ts";
-import type { RefusedEdition } from "../../runtime/index.ts";
+import { historyOfShelf, type ShelfEntry } from "../../edit/index.ts";
+import type { RefusedEdition } from "../../flags/index.ts";
+import type { Shelf } from "../../follow/index.ts";
+import type { Follower } from "../../shelf/index.ts";
 import { printable } from "../../values/index.ts";
 import type { Cli } from "../cli.ts";
 import { keySetFrom } from "../key.ts";

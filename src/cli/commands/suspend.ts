@@ -3,11 +3,12 @@ import type { Command } from "commander";
 import {
   type Published,
   type PublishRequest,
+  reinstate,
   reinstateAtShelf,
-  type Shelf,
+  suspend,
   suspendAtShelf,
-} from "../../fleet/index.ts";
-import { reinstate, suspend } from "../../tools/index.ts";
+} from "../../edit/index.ts";
+import type { Shelf } from "../../follow/index.ts";
 import { parseTime } from "../../values/index.ts";
 import { type Cli, peopleOption } from "../cli.ts";
 import { carryOut, type EditOptions } from "../edit.ts";

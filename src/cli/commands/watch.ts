@@ -13,7 +13,7 @@ async function watch(options: FolderOptions & { readonly json?: boolean }, outpu
   const opened = await openFolder(options, output);
   if (!opened) return 1;
   const { environment } = setFor(opened.definitions, options.env);
-  const { followFlags } = await import("../../runtime/index.ts");
+  const { followFlags } = await import("../../follow/index.ts");
   const flags = await followFlags(options.flags, { environment, overrides: "" });
   const paint = explanationPaint(output.colour);
   const say = (word: string, tinted: string, { at, summary, ...rest }: { at: Date; summary: string }) => {

@@ -1,6 +1,7 @@
 import type { Command } from "commander";
 import { showInstant } from "../../calendar/index.ts";
-import { localOverridesFile, readLocalOverrides, whereListed } from "../../folder/index.ts";
+import { localOverridesFile, readLocalOverrides, whereListed } from "../../files/index.ts";
+import { localOverrides } from "../../flags/index.ts";
 import {
   type Explanation,
   explain,
@@ -11,7 +12,6 @@ import {
 import type { FlagSet, Overrides } from "../../judge/index.ts";
 import { type Definitions, shortRevision } from "../../model/index.ts";
 import type { Problem } from "../../problems/index.ts";
-import { localOverrides } from "../../runtime/index.ts";
 import { didYouMean, isName, noSuch, printable } from "../../values/index.ts";
 import { atOption, type Cli, envOption } from "../cli.ts";
 import { type GivenContext, givenContext } from "../context.ts";

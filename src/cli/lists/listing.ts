@@ -1,5 +1,5 @@
 import { showInstant } from "../../calendar/index.ts";
-import { wrap } from "../../folder/index.ts";
+import { wrap } from "../../files/index.ts";
 import type { NodeKey, Use } from "../../model/index.ts";
 import { type Definitions, shortRevision } from "../../model/index.ts";
 import { printable } from "../../values/index.ts";

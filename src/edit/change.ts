@@ -1,0 +1,77 @@
+import { ToolError } from "../files/index.ts";
+import { NothingToChange } from "./change-folder.ts";
+import { type ExampleRequest, setExample } from "./examples.ts";
+import { type NewFlagRequest, newFlag } from "./new-flag.ts";
+import { type RestoreRequest, restoreFlag } from "./restore-flag.ts";
+import { type SetCohortRequest, setCohort } from "./set-cohort.ts";
+import { type SetRequest, setFlag } from "./set-flag.ts";
+import { type SetIdsRequest, setIds } from "./set-ids.ts";
+import type { FileChange, Workplace } from "./workplace.ts";
+
+/** One change of the definitions, as plain data: it can be kept, sent, and worked out again on other files. */
+export type Change =
+  | ({ readonly change: "flag" } & SetRequest)
+  | ({ readonly change: "new-flag" } & NewFlagRequest)
+  | ({ readonly change: "example" } & ExampleRequest)
+  | ({ readonly change: "cohort" } & SetCohortRequest)
+  | ({ readonly change: "ids" } & SetIdsRequest)
+  | ({ readonly change: "restore" } & RestoreRequest);
+
+/**
+ * The files that a change makes anew.
+ *
+ * @throws {ToolError} for a change that does not fit the definitions
+ * @throws {NothingToChange} where everything is so already
+ */
+export async function makeChange(change: Change, work: Workplace): Promise<readonly FileChange[]> {
+  switch (change.change) {
+    case "flag":
+      return [setFlag(change, work.loaded)];
+    case "new-flag":
+      return [newFlag(change, work.loaded)];
+    case "example":
+      return [setExample(change, work.loaded)];
+    case "cohort":
+      return setCohort(change, work.loaded);
+    case "ids":
+      return [await setIds(change, work)];
+    case "restore":
+      return [await restoreFlag(change, work)];
+  }
+}
+
+/** A change of several, and why it does not fit where it does not. */
+export interface WorkedChange {
+  readonly change: Change;
+  readonly fault?: { readonly message: string; readonly help: string | undefined } | undefined;
+}
+
+/**
+ * Works changes out one after the other. What does not fit is left out and said; what comes after it is worked out all
+ * the same.
+ */
+export async function workOut(
+  changes: readonly Change[],
+  start: Workplace,
+): Promise<{ readonly work: Workplace; readonly worked: readonly WorkedChange[] }> {
+  let work = start;
+  const worked: WorkedChange[] = [];
+  for (const change of changes) {
+    try {
+      const next = await work.with(await makeChange(change, work));
+      const fault = next.loaded.definitions ? undefined : faultIn(next);
+      if (!fault) work = next;
+      worked.push({ change, ...(fault ? { fault } : {}) });
+    } catch (error) {
+      if (error instanceof NothingToChange) worked.push({ change, fault: { message: error.message, help: undefined } });
+      else if (error instanceof ToolError) worked.push({ change, fault: { message: error.message, help: error.help } });
+      else throw error;
+    }
+  }
+  return { work, worked };
+}
+
+function faultIn({ loaded: { problems } }: Workplace): WorkedChange["fault"] {
+  const problem = problems.find(({ severity }) => severity === "error");
+  return { message: problem?.message ?? "The definitions could not be used with it.", help: problem?.help };
+}

@@ -1,0 +1,52 @@
+import { type Loaded, ToolError } from "../files/index.ts";
+import { at } from "../problems/index.ts";
+import { didYouMean, noSuch, parseTime } from "../values/index.ts";
+import { editText } from "./edit-text.ts";
+import { flagOrder, ordered } from "./flag-keys.ts";
+import { givenValue } from "./read-values.ts";
+import { mustBeEnvironment } from "./suspend.ts";
+import type { FileChange } from "./workplace.ts";
+
+/** An example that must stay true, or one that need not any more. */
+export interface ExampleRequest {
+  readonly flag: string;
+  /** The context. */
+  readonly as?: Readonly<Record<string, unknown>> | undefined;
+  /** An instant with Z or an offset. */
+  readonly at?: string | undefined;
+  readonly environment?: string | undefined;
+  /** The value that is given, or the name of the variant, as a text. */
+  readonly gives?: string | undefined;
+  /** Takes the example of this number out, from 1. */
+  readonly dropExample?: number | undefined;
+}
+
+/** The file of a flag with an example more, or one less. */
+export function setExample(request: ExampleRequest, loaded: Loaded): FileChange {
+  const flag = loaded.definitions?.flags.get(request.flag);
+  if (!flag) {
+    const names = loaded.definitions?.flags.keys() ?? [];
+    throw new ToolError(noSuch("flag", request.flag), didYouMean(request.flag, names) ?? "see iudex list");
+  }
+  const { file } = flag.place;
+  const path = at(flag.place, "for-instance").path;
+  const standing = flag.source["for-instance"] ?? [];
+  const text = loaded.content.files.get(file)!.text;
+  if (request.dropExample !== undefined) {
+    const index = request.dropExample - 1;
+    if (!standing[index])
+      throw new ToolError(`${flag.name} has no example ${request.dropExample}.`, `it has ${standing.length}`);
+    return { file, text: editText(file, text, [{ edit: "remove", path: [...path, index] }]) };
+  }
+  if (request.gives === undefined) throw new ToolError("What does the example give?", "say --gives and a value");
+  if (request.environment !== undefined) mustBeEnvironment(request.environment, loaded);
+  if (request.at !== undefined && Number.isNaN(parseTime(request.at)))
+    throw new ToolError(`“${request.at}” is no instant.`, "write 2026-12-05T12:00Z, or with an offset");
+  const example = ordered(
+    { as: request.as ?? {}, at: request.at, in: request.environment, gives: givenValue(request.gives, flag) },
+    ["as", "at", "in", "gives"],
+  );
+  if (standing.length === 0)
+    return { file, text: editText(file, text, [{ edit: "set", path, value: [example], order: flagOrder }]) };
+  return { file, text: editText(file, text, [{ edit: "insert", path, at: standing.length, values: [example] }]) };
+}

@@ -1,0 +1,20 @@
+// Changes: worked out, shown, written, recorded, published.
+
+export { type Change, makeChange, type WorkedChange, workOut } from "./change.ts";
+export { type ChangeRequest, changeFolder, NothingToChange } from "./change-folder.ts";
+export { type CommitRequest, commitChange, commitOnBranch, refuseUncommitted } from "./commit.ts";
+export { type ExampleRequest, setExample } from "./examples.ts";
+export { type EditedList, editList } from "./list-edit.ts";
+export { type NewFlagRequest, newFlag } from "./new-flag.ts";
+export { newWarnings, type Plan, planOf } from "./plan.ts";
+export { loadEdition } from "./publish/load-edition.ts";
+export type { FolderRequest, Published, PublishPlan, PublishRequest, StopRequest } from "./publish/publish.ts";
+export { historyOfShelf, type ShelfEntry } from "./publish/shelf-history.ts";
+export { publishAgain, publishFolder, reinstateAtShelf, suspendAtShelf } from "./publish/when-asked.ts";
+export { type ReadIds, readIdsIn } from "./read-ids.ts";
+export { type RestoreRequest, restoreFlag } from "./restore-flag.ts";
+export { type SetCohortRequest, setCohort } from "./set-cohort.ts";
+export { type SetRequest, setFlag } from "./set-flag.ts";
+export { type SetIdsRequest, setIds } from "./set-ids.ts";
+export { reinstate, type SuspendRequest, suspend } from "./suspend.ts";
+export { type FileChange, Workplace } from "./workplace.ts";

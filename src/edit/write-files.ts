@@ -1,0 +1,63 @@
+import {
+  type Loaded,
+  type Lock,
+  loadFolder,
+  lockDirectory,
+  MovedFault,
+  reasonOf,
+  ToolError,
+  versionOf,
+} from "../files/index.ts";
+import { type FileChange, nameOf } from "./workplace.ts";
+import { FolderWriter, type Undo } from "./writer.ts";
+
+/**
+ * Writes files aside and puts them into their places, unless the folder has changed since it was read. Writers take turns;
+ * where one file cannot be written, those before it get back what they held.
+ *
+ * @returns false where the folder has changed, so that the change must be worked out again
+ * @throws {ToolError} that says so where a file cannot be written
+ */
+export async function writeUnlessChanged(
+  root: string,
+  folder: string,
+  loaded: Loaded,
+  files: readonly FileChange[],
+): Promise<boolean> {
+  const lock = await locked(root);
+  try {
+    const now = await loadFolder(folder, loaded.content);
+    if (versionOf(now.content) !== versionOf(loaded.content)) return false;
+    return await writeAll(root, now, files, lock);
+  } finally {
+    await lock.release();
+  }
+}
+
+async function writeAll(root: string, now: Loaded, files: readonly FileChange[], lock: Lock): Promise<boolean> {
+  const writer = new FolderWriter(root);
+  const undo: Undo[] = [];
+  for (const { file, text } of files) {
+    const name = nameOf(file);
+    try {
+      // This process may have slept, and somebody else be writing.
+      if (!lock.isHeld) throw new MovedFault();
+      const bytes = new TextEncoder().encode(text);
+      undo.push(await writer.write(name, bytes, now.content.source.entries.get(name)));
+    } catch (error) {
+      for (const each of undo.reverse()) await each().catch(() => {});
+      if (error instanceof MovedFault) return false;
+      if (error instanceof ToolError) throw error;
+      throw new ToolError(`${file} cannot be written: ${reasonOf(error)}.`, "nothing was changed");
+    }
+  }
+  return true;
+}
+
+async function locked(root: string): Promise<Lock> {
+  try {
+    return await lockDirectory(root);
+  } catch (error) {
+    throw new ToolError(`The folder cannot be locked for writing: ${reasonOf(error)}.`, "nothing was changed");
+  }
+}

@@ -1,0 +1,140 @@
+import { randomUUID } from "node:crypto";
+import { constants, existsSync } from "node:fs";
+import { type FileHandle, link, lstat, mkdir, open, readFile, rename, rm } from "node:fs/promises";
+import { join, relative, sep } from "node:path";
+import { type Entry, type FileName, MovedFault, ToolError } from "../files/index.ts";
+
+/** What a file was before it was written, for putting it back. */
+export type Undo = () => Promise<void>;
+
+/**
+ * Writes files of a definition folder, and nothing else: directories are opened without following links, a new file never
+ * takes the place of anything that is there, and a file that is replaced is still the one that was read.
+ */
+export class FolderWriter {
+  readonly #root: string;
+
+  /** @param root the folder's real path */
+  constructor(root: string) {
+    this.#root = root;
+  }
+
+  /**
+   * Writes a file aside and puts it into its place.
+   *
+   * @param before what is there; undefined for a new file
+   * @throws {MovedFault} where something else is there by now
+   * @throws {ToolError} where a new file would take the place of something
+   */
+  async write(name: FileName, bytes: Uint8Array, before: Entry | undefined): Promise<Undo> {
+    const place = before?.path === undefined ? name : relative(this.#root, before.path).replaceAll(sep, "/");
+    const parts = place.split("/");
+    const directory = await openDirectory(this.#root, parts.slice(0, -1), before === undefined);
+    try {
+      const last = parts.at(-1)!;
+      return before ? await replaced(directory, last, bytes, before) : await created(directory, last, bytes, name);
+    } finally {
+      await directory.close();
+    }
+  }
+}
+
+/** An open directory, through which files are reached whatever is put in its place. */
+interface OpenDirectory {
+  path(name: string): string;
+  close(): Promise<void>;
+}
+
+/** Where the system lets an open directory be reached by its number. */
+const byNumber = existsSync("/proc/self/fd");
+
+async function openDirectory(root: string, parts: readonly string[], mayMake: boolean): Promise<OpenDirectory> {
+  const flags = constants.O_RDONLY | (constants.O_DIRECTORY ?? 0) | (constants.O_NOFOLLOW ?? 0);
+  let handle = await open(root, flags);
+  let real = root;
+  const path = (name: string) => (byNumber ? `/proc/self/fd/${handle.fd}/${name}` : join(real, name));
+  for (const part of parts) {
+    const within = path(part);
+    try {
+      if (mayMake)
+        await mkdir(within).catch((error: NodeJS.ErrnoException) => {
+          if (error.code !== "EEXIST") throw error;
+        });
+      const next = await open(within, flags);
+      await handle.close();
+      handle = next;
+      real = join(real, part);
+    } catch (error) {
+      await handle.close();
+      const { code } = error as NodeJS.ErrnoException;
+      if (code !== "ELOOP" && code !== "ENOTDIR") throw error;
+      throw new ToolError(`“${part}” is a link or a file, not a folder.`, "nothing was changed");
+    }
+  }
+  return { path, close: () => handle.close() };
+}
+
+async function created(directory: OpenDirectory, last: string, bytes: Uint8Array, name: FileName): Promise<Undo> {
+  const path = directory.path(last);
+  const taken = () => new ToolError(`There is something called “${name}” already.`, "choose another name");
+  if (await lstat(path).catch(() => undefined)) throw taken();
+  const aside = await writtenAside(directory, bytes, 0o666);
+  try {
+    // A link is made only where nothing is; a rename would replace what has come in between.
+    await link(aside, path);
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === "EEXIST") throw taken();
+    // File systems without hard links.
+    await writeExclusively(path, bytes);
+  } finally {
+    await rm(aside, { force: true });
+  }
+  const real = byNumber ? undefined : path;
+  return async () => rm(real ?? path, { force: true });
+}
+
+async function writeExclusively(path: string, bytes: Uint8Array): Promise<void> {
+  const file = await open(path, "wx");
+  await written(file, bytes);
+}
+
+async function replaced(directory: OpenDirectory, last: string, bytes: Uint8Array, before: Entry): Promise<Undo> {
+  const path = directory.path(last);
+  const old = await readFile(path);
+  const { mode } = await lstat(path);
+  const isOld = Buffer.from(old).equals(Buffer.from(await before.bytes()));
+  if (!isOld) throw new MovedFault();
+  const aside = await writtenAside(directory, withMark(bytes, old), mode & 0o7777);
+  await rename(aside, path);
+  return async () => {
+    const back = await open(before.path!, "w");
+    await written(back, old);
+  };
+}
+
+/** A byte order mark stays where somebody's editor put it. */
+function withMark(bytes: Uint8Array, before: Buffer): Uint8Array {
+  const mark = Buffer.from([0xef, 0xbb, 0xbf]);
+  return before.subarray(0, 3).equals(mark) ? Buffer.concat([mark, bytes]) : bytes;
+}
+
+async function writtenAside(directory: OpenDirectory, bytes: Uint8Array, mode: number): Promise<string> {
+  const aside = directory.path(`.${randomUUID()}.tmp`);
+  const file = await open(aside, "wx", mode);
+  try {
+    await written(file, bytes);
+  } catch (error) {
+    await rm(aside, { force: true });
+    throw error;
+  }
+  return aside;
+}
+
+async function written(file: FileHandle, bytes: Uint8Array): Promise<void> {
+  try {
+    await file.writeFile(bytes);
+    await file.sync();
+  } finally {
+    await file.close();
+  }
+}

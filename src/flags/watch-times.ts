@@ -1,0 +1,11 @@
+/** How long a watcher waits, and how often it looks, in milliseconds. */
+export interface WatchTimes {
+  /** How long things must be quiet before they are read, in milliseconds. */
+  readonly quiet: number;
+  /** The longest wait while they are not, in milliseconds. */
+  readonly longest: number;
+  /** How often everything is looked at, in case an event was lost, in milliseconds. */
+  readonly poll: number;
+}
+
+export const usualTimes: WatchTimes = { quiet: 200, longest: 5_000, poll: 1_000 };

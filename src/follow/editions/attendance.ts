@@ -1,0 +1,98 @@
+import { randomUUID } from "node:crypto";
+import { hostname } from "node:os";
+import { basename } from "node:path";
+import { type Follower, type Place, type RollCallPlace, reasonOf, within } from "../../shelf/index.ts";
+
+/** How often a note is written anew, and after what time it goes by itself; milliseconds. */
+const noteEvery = 20_000;
+const noteRunsOut = 60_000;
+
+/** How long after a change it is noted, at the soonest; twice that at the latest. Milliseconds. */
+const soonest = 400;
+
+/** How long a note may take, in milliseconds. */
+const noteTime = 5_000;
+
+/** How long an end waits for its note to go, in milliseconds: else it goes by itself. */
+const leaveTime = 1_000;
+
+type Standing = Pick<Follower, "edition" | "since" | "refused">;
+
+/** Notes this process in the roll-call of a shelf, again and again until it leaves. */
+export class Attendance {
+  readonly #place: RollCallPlace | undefined;
+  readonly #called: string;
+  readonly #self: Pick<Follower, "id" | "name" | "host" | "process" | "environment">;
+  readonly #report: (message: string) => void;
+  readonly #calledOff = new AbortController();
+  #timer: NodeJS.Timeout | undefined;
+  #soon: NodeJS.Timeout | undefined;
+  #standing: Standing;
+  #writing: Promise<void> = Promise.resolve();
+  #failed = false;
+
+  constructor(
+    { rollCall, called }: Place,
+    {
+      name = basename(process.argv[1] ?? "node"),
+      environment,
+    }: { name?: string | undefined; environment?: string | undefined },
+    standing: Standing,
+    report: (message: string) => void,
+  ) {
+    this.#place = rollCall;
+    this.#called = called;
+    this.#self = { id: randomUUID(), name, host: hostname(), process: process.pid, environment };
+    this.#standing = standing;
+    this.#report = report;
+  }
+
+  start(): void {
+    if (!this.#place) return;
+    this.#note();
+    this.#timer = setInterval(() => this.#note(), noteEvery).unref();
+  }
+
+  /** Says what is in force now: a moment later, when all who follow have something better to do than to write it down. */
+  say(standing: Standing): void {
+    this.#standing = standing;
+    if (!this.#timer || this.#soon) return;
+    this.#soon = setTimeout(
+      () => {
+        this.#soon = undefined;
+        this.#note();
+      },
+      soonest * (1 + Math.random()),
+    ).unref();
+  }
+
+  /** Takes the note away. */
+  async leave(): Promise<void> {
+    clearInterval(this.#timer);
+    clearTimeout(this.#soon);
+    if (!this.#place || this.#failed) return this.#calledOff.abort();
+    const { id } = this.#self;
+    const gone = async () => {
+      // A note that is under way would otherwise come after its end.
+      await this.#writing;
+      await this.#place!.leave(id);
+    };
+    await within(leaveTime, this.#called, this.#calledOff.signal, gone).catch(() => {});
+    this.#calledOff.abort();
+  }
+
+  /** Only what is newest is worth writing. */
+  #note(): void {
+    this.#writing = this.#writing.then(async () => {
+      try {
+        const note = { ...this.#self, ...this.#standing };
+        await within(noteTime, this.#called, this.#calledOff.signal, () => this.#place!.note(note, noteRunsOut));
+        this.#failed = false;
+      } catch (error) {
+        if (!this.#failed && !this.#calledOff.signal.aborted)
+          this.#report(`This process is not in the roll-call: ${reasonOf(error)} Following goes on.`);
+        this.#failed = true;
+      }
+    });
+  }
+}

@@ -1,0 +1,280 @@
+import { type FSWatcher, watch } from "node:fs";
+import { lstat, readlink } from "node:fs/promises";
+import { basename, dirname, join, parse, resolve, sep } from "node:path";
+import type { DiskFiles } from "../files/index.ts";
+import { usualTimes, type WatchTimes } from "../flags/index.ts";
+
+/** What is watched, as its owner knows it. */
+export interface Watched {
+  /** Called as soon as anything is noticed, and at every slow look. */
+  noticed(): Promise<void>;
+  /** Called when it looks as if changes were coming to rest: what can be done ahead is done then. */
+  ahead(): Promise<void>;
+  /**
+   * Called when changes have come to rest.
+   *
+   * @param unsettled the paths of files that somebody goes on writing
+   */
+  settled(unsettled: ReadonlySet<string>): Promise<void>;
+  /** The files as they are now. */
+  look(): Promise<DiskFiles>;
+  /** True if these are not what was read last. */
+  isNews(files: DiskFiles): boolean;
+}
+
+/** The part of the quiet time after which work is done ahead. */
+const aheadAfter = 0.3;
+
+/** Quiet times after which a file that is written over and over keeps nothing waiting any more but itself. */
+const steadyAfter = 3;
+
+/** Quiet times for which such a file must be left alone before it counts as written. */
+const steadyQuiet = 3;
+
+/** Files of a folder: what may be a definition, a list, a schema or a directory, or the turning link of a mount. */
+const mayMatter = /\.(?:ya?ml|json|csv|txt)$|^[^.]*$|^\.\./;
+
+/** How long a file has been written to, milliseconds of the process. */
+interface Writing {
+  readonly since: number;
+  readonly last: number;
+}
+
+/**
+ * Notices changes of a folder, and calls back when they have come to rest.
+ *
+ * Directories are watched, not files, since a watched file is lost when another is renamed over it; the directories
+ * that hold links on the way to the folder are watched too, so that turning a link is seen. A slow look at every
+ * file's size, inode and time is behind it, for file systems that send no events.
+ */
+export class FolderWatcher {
+  readonly #folder: string;
+  readonly #times: WatchTimes;
+  readonly #watched: Watched;
+  readonly #watchers = new Map<string, FSWatcher>();
+  /** In which directories only some names matter; in the others whatever may belong to the folder does. */
+  #namesIn: ReadonlyMap<string, ReadonlySet<string>> = new Map();
+  readonly #writing = new Map<string, Writing>();
+  #quietTimer: NodeJS.Timeout | undefined;
+  /** Waits until those that were being written over and over are left alone. */
+  #steadyTimer: NodeJS.Timeout | undefined;
+  /** Reads the others while those are not. */
+  #longestTimer: NodeJS.Timeout | undefined;
+  #aheadTimer: NodeJS.Timeout | undefined;
+  #pollTimer: NodeJS.Timeout | undefined;
+  #firstEvent: number | undefined;
+  /** The marks of files when a slow look found news, by path: what has another one at rest is still being written. */
+  #polled: ReadonlyMap<string, string> | undefined;
+  /** Paths of which an event told since then. */
+  readonly #heard = new Set<string>();
+  #closed = false;
+  /** The look at what cannot wait, one at a time. */
+  #looking: Promise<void> | undefined;
+  #lookAgain = false;
+  #running: Promise<void> = Promise.resolve();
+
+  constructor(folder: string, watched: Watched, times: WatchTimes = usualTimes) {
+    this.#folder = resolve(folder);
+    this.#watched = watched;
+    this.#times = times;
+  }
+
+  /** Begins to watch. */
+  async start(): Promise<void> {
+    await this.#watchDirectories(await this.#watched.look());
+    this.#schedulePoll();
+  }
+
+  async close(): Promise<void> {
+    this.#closed = true;
+    const timers = [this.#quietTimer, this.#steadyTimer, this.#longestTimer, this.#aheadTimer, this.#pollTimer];
+    for (const timer of timers) clearTimeout(timer);
+    for (const watcher of this.#watchers.values()) watcher.close();
+    this.#watchers.clear();
+    await this.#looking;
+    await this.#running;
+  }
+
+  #schedulePoll(): void {
+    if (this.#closed) return;
+    this.#pollTimer = setTimeout(() => {
+      // What cannot wait does not wait for a reading that is under way.
+      this.#look();
+      this.#run(() => this.#poll());
+    }, this.#times.poll);
+    this.#pollTimer.unref();
+  }
+
+  async #poll(): Promise<void> {
+    const files = await this.#watched.look();
+    if (this.#watched.isNews(files)) {
+      this.#polled = marksOf(files);
+      this.#heard.clear();
+      this.#noticed();
+    }
+    this.#schedulePoll();
+  }
+
+  /** One thing after the other; what fails is tried again at the next slow look. */
+  #run(work: () => Promise<void>): void {
+    this.#running = this.#running.then(async () => {
+      if (!this.#closed) await work();
+    });
+  }
+
+  /** What cannot wait is looked at at once; whatever happens in the meantime is looked at once more. */
+  #look(): void {
+    this.#lookAgain = this.#looking !== undefined;
+    if (this.#looking) return;
+    this.#looking = this.#watched.noticed().finally(() => {
+      this.#looking = undefined;
+      if (this.#lookAgain && !this.#closed) this.#look();
+    });
+  }
+
+  #seen(directory: string, name: string | null): void {
+    const names = this.#namesIn.get(directory);
+    if (name !== null && !(names ? names.has(name) : mayMatter.test(name))) return;
+    this.#noticed(name === null ? undefined : join(directory, name));
+  }
+
+  /**
+   * Waits until nothing has happened for a while; the longest wait keeps steady writers from delaying for ever. A file
+   * that is written over and over soon delays nothing but itself.
+   */
+  #noticed(path?: string): void {
+    if (this.#closed) return;
+    this.#look();
+    const { quiet, longest } = this.#times;
+    if (path !== undefined) this.#heard.add(path);
+    if (path !== undefined && this.#isSteady(path)) return this.#awaitSteady();
+    const now = performance.now();
+    this.#firstEvent ??= now;
+    const left = Math.max(0, this.#firstEvent + longest - now);
+    clearTimeout(this.#quietTimer);
+    this.#quietTimer = setTimeout(() => this.#rest(), Math.min(quiet, left)).unref();
+    clearTimeout(this.#aheadTimer);
+    this.#aheadTimer = setTimeout(() => this.#run(() => this.#watched.ahead()), quiet * aheadAfter).unref();
+  }
+
+  #awaitSteady(): void {
+    const { quiet, longest } = this.#times;
+    clearTimeout(this.#steadyTimer);
+    this.#steadyTimer = setTimeout(() => this.#rest(), steadyQuiet * quiet + 1).unref();
+    this.#longestTimer ??= setTimeout(() => {
+      this.#longestTimer = undefined;
+      this.#rest();
+    }, longest).unref();
+  }
+
+  /** Notes that a file was written, and tells whether it has been so for long, without a rest. */
+  #isSteady(path: string): boolean {
+    const now = performance.now();
+    const earlier = this.#writing.get(path);
+    const writing = { since: earlier && !this.#isLeftAlone(earlier, now) ? earlier.since : now, last: now };
+    this.#writing.set(path, writing);
+    return this.#wasSteady(writing);
+  }
+
+  #wasSteady({ since, last }: Writing): boolean {
+    return last - since > steadyAfter * this.#times.quiet;
+  }
+
+  #isLeftAlone(writing: Writing, now: number): boolean {
+    const { quiet } = this.#times;
+    return now - writing.last >= (this.#wasSteady(writing) ? steadyQuiet * quiet : quiet);
+  }
+
+  /** Those that are still being written, however long that takes. */
+  #unsettled(): ReadonlySet<string> {
+    const now = performance.now();
+    const unsettled = new Set<string>();
+    for (const [path, writing] of this.#writing) {
+      if (this.#isLeftAlone(writing, now)) this.#writing.delete(path);
+      else if (this.#wasSteady(writing)) unsettled.add(path);
+    }
+    return unsettled;
+  }
+
+  #rest(): void {
+    this.#firstEvent = undefined;
+    this.#run(async () => {
+      await this.#watched.settled(new Set([...this.#unsettled(), ...(await this.#movedSilently())]));
+      await this.#watchDirectories(await this.#watched.look());
+    });
+  }
+
+  /** Files that have changed since a slow look found news, without an event: where there are none, looks must tell. */
+  async #movedSilently(): Promise<string[]> {
+    const polled = this.#polled;
+    this.#polled = undefined;
+    if (!polled) return [];
+    const now = marksOf(await this.#watched.look());
+    return [...now.keys()].filter(
+      (path) => polled.has(path) && polled.get(path) !== now.get(path) && !this.#heard.has(path),
+    );
+  }
+
+  async #watchDirectories({ directories, entries, root }: DiskFiles): Promise<void> {
+    const files = [...entries.values()].map(({ path }) => dirname(path!));
+    const inside = new Set([...directories, ...files]);
+    const outside = new Map<string, Set<string>>();
+    const folders = root === undefined ? [this.#folder] : [this.#folder, root];
+    for (const path of [...folders, ...(await linksOn(this.#folder))]) {
+      const directory = dirname(path);
+      if (!inside.has(directory)) outside.set(directory, (outside.get(directory) ?? new Set()).add(basename(path)));
+    }
+    this.#namesIn = outside;
+    const wanted = new Set([...inside, ...outside.keys()]);
+    for (const [directory, watcher] of this.#watchers) {
+      if (wanted.has(directory)) continue;
+      watcher.close();
+      this.#watchers.delete(directory);
+    }
+    if (this.#closed) return;
+    for (const directory of wanted) if (!this.#watchers.has(directory)) this.#watch(directory);
+  }
+
+  #watch(directory: string): void {
+    try {
+      const watcher = watch(directory, { persistent: false }, (_, name) => this.#seen(directory, name));
+      watcher.on("error", () => this.#drop(directory));
+      this.#watchers.set(directory, watcher);
+    } catch {
+      // Not to be watched (gone already, or too many watches): the slow look finds its changes.
+    }
+  }
+
+  #drop(directory: string): void {
+    this.#watchers.get(directory)?.close();
+    this.#watchers.delete(directory);
+    this.#noticed();
+  }
+}
+
+function marksOf({ entries }: DiskFiles): Map<string, string> {
+  return new Map([...entries.values()].map(({ path, mark }) => [path!, mark]));
+}
+
+/** The links on the way to a path, each followed in turn. */
+async function linksOn(path: string, depth = 0): Promise<string[]> {
+  const links: string[] = [];
+  const { root } = parse(path);
+  let here = root;
+  for (const name of path.slice(root.length).split(sep)) {
+    if (name === "") continue;
+    const next = join(here, name);
+    const target = await linkTarget(next);
+    if (target !== undefined && depth < 8) links.push(next, ...(await linksOn(resolve(here, target), depth + 1)));
+    here = next;
+  }
+  return links;
+}
+
+async function linkTarget(path: string): Promise<string | undefined> {
+  try {
+    return (await lstat(path)).isSymbolicLink() ? await readlink(path) : undefined;
+  } catch {
+    return undefined;
+  }
+}
