@@ -11,6 +11,7 @@ import {
   yes,
 } from "../values/index.ts";
 import { itemsOf, type Literal, type Scalar, scalarOf } from "./literal.ts";
+import type { AttributeType } from "./types.ts";
 
 /** Answers a test for a value that has been read; missing is `undefined` or `null`. */
 export type Decide = (value: unknown) => Answer;
@@ -30,9 +31,35 @@ export interface Operator {
   readonly decide: (literal: Literal) => Decide;
   /** How people say it, and how they say its opposite. */
   readonly says: readonly [string, string];
+  /** Which values could tell its answers apart, so that the prover tries them. */
+  readonly tellsApart: (literal: Literal) => readonly Telling[];
+  /** Behind what it is offered while somebody writes; the type is undefined where it is not known. */
+  readonly offeredFor: (type: OperandType) => boolean;
   /** Whether it asks for equality, so that a text which can never stand there is a slip. */
   readonly equates?: true;
 }
+
+/**
+ * Values that could tell the answers of a test apart: those that its literal names, with their neighbours; lists of the
+ * items that it names; lists with an item besides; texts that hold something, which are too many to try.
+ */
+export type Telling = "named" | "lists of items" | "lists with others" | "parts of texts";
+
+/** What is known of what is asked: the type of an attribute or a flag, one of listed texts, nothing. */
+export type OperandType = AttributeType | undefined;
+
+const named = (): readonly Telling[] => ["named"];
+const ofItems = (): readonly Telling[] => ["lists of items"];
+const ofParts = (): readonly Telling[] => ["parts of texts"];
+
+const always = () => true;
+const never = () => false;
+const unlessList = (type: OperandType) => type !== "list";
+const listOnly = (type: OperandType) => type === "list" || type === undefined;
+const orderedOnly = (type: OperandType) =>
+  type === "number" || type === "version" || type === "time" || type === undefined;
+const anyText = (type: OperandType) => type === "text" || Array.isArray(type) || type === undefined;
+const freeText = (type: OperandType) => type === "text" || type === undefined;
 
 const texts = (): readonly ValueClass[] => ["text"];
 const lists = (): readonly ValueClass[] => ["list"];
@@ -44,18 +71,24 @@ const table = {
     decides: () => ["yes-no"],
     decide: () => (value) => isYes(value, true),
     says: ["holds", "does not hold"],
+    tellsApart: named,
+    offeredFor: never,
   },
   "is missing": {
     takes: "nothing",
     decides: () => "all",
     decide: () => (value) => yes(isMissing(value)),
     says: ["is missing", "is given"],
+    tellsApart: named,
+    offeredFor: always,
   },
   "is present": {
     takes: "nothing",
     decides: () => "all",
     decide: () => (value) => yes(!isMissing(value)),
     says: ["is given", "is missing"],
+    tellsApart: named,
+    offeredFor: always,
   },
   "==": comparison("==", "comparand", ["is", "is not"]),
   "!=": comparison("!=", "comparand", ["is not", "is"]),
@@ -73,6 +106,8 @@ const table = {
       return (value) => contains(value, item);
     },
     says: ["contains", "does not contain"],
+    tellsApart: ({ kind }) => (kind === "text" ? ["lists of items", "parts of texts"] : ["lists of items"]),
+    offeredFor: (type) => type === "list" || type === "text" || type === undefined,
   },
   overlaps: {
     takes: "list",
@@ -82,6 +117,8 @@ const table = {
       return (value) => (isList(value) ? yes(items.some((item) => holds(value, item))) : UNDECIDED);
     },
     says: ["holds one of", "holds none of"],
+    tellsApart: ofItems,
+    offeredFor: listOnly,
   },
   covers: {
     takes: "list",
@@ -91,6 +128,8 @@ const table = {
       return (value) => (isList(value) ? yes(items.every((item) => holds(value, item))) : UNDECIDED);
     },
     says: ["holds all of", "does not hold all of"],
+    tellsApart: ofItems,
+    offeredFor: listOnly,
   },
   "starts with": {
     takes: "text",
@@ -101,6 +140,8 @@ const table = {
       return (value) => startsWith(value, text, first);
     },
     says: ["starts with", "does not start with"],
+    tellsApart: ofParts,
+    offeredFor: anyText,
   },
   "ends with": {
     takes: "text",
@@ -111,6 +152,8 @@ const table = {
       return (value) => endsWith(value, text, first);
     },
     says: ["ends with", "does not end with"],
+    tellsApart: ofParts,
+    offeredFor: anyText,
   },
   matches: {
     takes: "regex",
@@ -121,6 +164,8 @@ const table = {
       return (value) => (typeof value === "string" ? yes(pattern.test(value)) : UNDECIDED);
     },
     says: ["matches", "does not match"],
+    tellsApart: ofParts,
+    offeredFor: freeText,
   },
 } as const satisfies Record<string, Operator>;
 
@@ -178,6 +223,8 @@ function comparison(operator: Comparison, takes: "comparand" | "ordered", says: 
     decides: comparedClasses,
     decide: (literal: Literal) => compared(literal, orderings[operator]),
     says,
+    tellsApart: named,
+    offeredFor: takes === "ordered" ? orderedOnly : unlessList,
     ...(takes === "comparand" ? { equates: true as const } : {}),
   };
 }
@@ -193,6 +240,8 @@ function membership(positive: boolean, says: readonly [string, string]) {
       return (value) => isAmong(value, set, type, positive);
     },
     says,
+    tellsApart: named,
+    offeredFor: unlessList,
     equates: true as const,
   };
 }

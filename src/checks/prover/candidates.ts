@@ -1,4 +1,4 @@
-import type { AttributeTest, AttributeType, Literal } from "../../language/index.ts";
+import { type AttributeTest, type AttributeType, type Literal, operators } from "../../language/index.ts";
 import { isOfType } from "../../model/index.ts";
 import { compareVersions, parseTime, parseVersion, type VersionLiteral } from "../../values/index.ts";
 import { caseVariants } from "./case-variants.ts";
@@ -113,18 +113,23 @@ function justAbove(literal: VersionLiteral): string {
   return `${major}.${minor}.${BigInt(patch) + 1n}-0`;
 }
 
-/** Every selection of the items that tests of lists mention. */
+/** Every selection of the items that tests of lists mention; with another one where that could matter. */
 function listCandidates(tests: readonly AttributeTest[]): unknown[][] | undefined {
   const items = new Set<unknown>();
+  let others = false;
   for (const { operator, literal } of tests) {
-    if (operator !== "contains" && operator !== "overlaps" && operator !== "covers") continue;
+    const telling = operators[operator].tellsApart(literal);
+    others ||= telling.includes("lists with others");
+    if (!telling.includes("lists of items") && !telling.includes("lists with others")) continue;
     for (const item of literal.kind === "list" ? literal.items : [literal]) {
       if (item.kind === "text" || item.kind === "number" || item.kind === "yes-no") items.add(item.value);
     }
   }
   if (items.size > mostItems) return undefined;
   const all = [...items];
-  return Array.from({ length: 1 << all.length }, (_, bits) => all.filter((_, i) => bits & (1 << i)));
+  const lists = Array.from({ length: 1 << all.length }, (_, bits) => all.filter((_, i) => bits & (1 << i)));
+  const other = freshText(all.filter((item) => typeof item === "string"));
+  return others ? [...lists, ...lists.map((list) => [...list, other])] : lists;
 }
 
 /** Is a value of a declared type, or missing? */

@@ -1,5 +1,5 @@
 import { type Declared, decideFound } from "../../judge/index.ts";
-import { type AttributeType, printOperand, printPath, type Test } from "../../language/index.ts";
+import { type AttributeType, operators, printOperand, printPath, type Test, textsOf } from "../../language/index.ts";
 import type { Definitions } from "../../model/index.ts";
 import { type Answer, FALSE, TRUE, UNDECIDED, valueTypeOf } from "../../values/index.ts";
 import { candidatesFor, fits } from "./candidates.ts";
@@ -155,8 +155,9 @@ function textsMayDo(
 /** `== "x"` and `in ["x", "y"]`, when they must be true, leave only texts that are candidates. */
 function namesItsTexts({ test, mode }: AttributeWanted): boolean {
   if (test.operand.kind === "path" && test.operand.lower) return false;
-  const positive = test.operator === "==" || test.operator === "in";
-  const negative = test.operator === "!=" || test.operator === "not in";
-  const isText = test.literal.kind === "text" || test.literal.kind === "list";
-  return isText && ((positive && mode === "true") || (negative && mode === "false"));
+  const { equates, decide } = operators[test.operator];
+  const [text] = textsOf(test.literal);
+  if (!equates || text === undefined) return false;
+  const wanted = decide(test.literal)(text.value) === TRUE ? "true" : "false";
+  return mode === wanted;
 }

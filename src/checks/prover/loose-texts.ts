@@ -1,10 +1,9 @@
-import { type AttributeTest, inLowerCase } from "../../language/index.ts";
+import { type AttributeTest, inLowerCase, operators } from "../../language/index.ts";
 import type { AttributeWanted } from "./wanted.ts";
 
 /** Tests that infinitely many texts can meet. */
 export function isLoose({ operator, literal }: AttributeTest): boolean {
-  if (operator === "starts with" || operator === "ends with" || operator === "matches") return true;
-  return operator === "contains" && literal.kind === "text";
+  return operators[operator].tellsApart(literal).includes("parts of texts");
 }
 
 /** Do two of these tests exclude each other for every text? Only clashes that are plain to see count. */

@@ -131,26 +131,9 @@ function typeOf(operand: string | undefined, { attributes, flags, environments }
 
 function operatorsFor(type: OperandType): readonly Completion[] {
   if (type === "reference" || type === "yes-no") return [];
-  const isText = type === "text" || Array.isArray(type);
-  const isOrdered = type === "number" || type === "version" || type === "time";
-  const fits = {
-    nothing: true,
-    comparand: type !== "list",
-    ordered: isOrdered || type === undefined,
-    list: true,
-    scalar: type === "list" || type === "text" || type === undefined,
-    text: isText || type === undefined,
-    regex: type === "text" || type === undefined,
-  };
   return Object.entries(operators)
-    .filter(([name, { takes }]) => name !== "is-true" && fits[takes] && isForType(name, type))
+    .filter(([, { offeredFor }]) => offeredFor(type))
     .map(([name, { says }]) => ({ text: name, about: says[0] }));
-}
-
-/** Lists of the attribute's own and lists to compare with are told apart by their words. */
-function isForType(name: string, type: OperandType): boolean {
-  if (name === "overlaps" || name === "covers") return type === "list" || type === undefined;
-  return name === "in" || name === "not in" ? type !== "list" : true;
 }
 
 function values(operand: string | undefined, definitions: Definitions): readonly Completion[] {
