@@ -74,15 +74,6 @@ export {
   type Span,
   type TextFault,
 } from "./problems/index.ts";
-export {
-  listRequests,
-  openDefinitions,
-  type Reading,
-  ReadingMemory,
-  type ReadOptions,
-  readDefinitions,
-  readInSteps,
-  schemaRequests,
-} from "./reading/index.ts";
+export { openDefinitions, type Reading, type ReadOptions, readDefinitions } from "./reading/index.ts";
 export { type Document, definitionSchema, type JsonSchema, type SchemaSource } from "./source/index.ts";
 export { type AnswerWord, type Data, limits, type Range, type ValueType } from "./values/index.ts";

@@ -11,35 +11,21 @@ export {
   changeFolder,
   commitChange,
   commitOnBranch,
-  type EditedList,
   type ExampleRequest,
-  editList,
   type FileChange,
   makeChange,
   type NewFlagRequest,
   NothingToChange,
-  newFlag,
-  newWarnings,
   type Plan,
   planOf,
-  type ReadIds,
   type RestoreRequest,
-  readIdsIn,
-  refuseUncommitted,
   reinstate,
-  restoreFlag,
   type SetCohortRequest,
   type SetIdsRequest,
   type SetRequest,
   type SuspendRequest,
-  setCohort,
-  setExample,
-  setFlag,
-  setIds,
   suspend,
-  type WorkedChange,
   Workplace,
-  workOut,
 } from "./edit/index.ts";
 export { type Loaded, type LocatedProblem, loadFolder, renderProblems, ToolError } from "./files/index.ts";
 export {
@@ -71,7 +57,6 @@ export {
   type SentenceIn,
   type ValueCount,
 } from "./insight/index.ts";
-export { flagsBehind, Graph, type NodeKey, type NodeKind, type Reference, type Use } from "./model/index.ts";
 export {
   agendaCalendar,
   type CensusRequest,

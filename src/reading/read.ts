@@ -44,7 +44,7 @@ export interface ReadOptions {
    * nothing goes in a circle is not looked at once more.
    */
   readonly alreadyChecked?: boolean | undefined;
-  /** What earlier readings of these files found out; a reading of its own if left out. */
+  /** What earlier readings of these files found out; a reading of its own if left out. @hidden */
   readonly memory?: ReadingMemory | undefined;
 }
 

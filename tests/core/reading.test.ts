@@ -1,9 +1,10 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { FlagSet, readInSteps } from "../../src/core.ts";
+import { FlagSet } from "../../src/core.ts";
 import { parseText } from "../../src/files/parse/parse.ts";
 import { alignScalar } from "../../src/files/places/align.ts";
 import { readOverrideVariable } from "../../src/flags/override-variable.ts";
+import { readInSteps } from "../../src/reading/index.ts";
 import { canonicalJson } from "../../src/values/data.ts";
 import { nearest } from "../../src/values/names.ts";
 import { codes, read } from "../support/definitions.ts";

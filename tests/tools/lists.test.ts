@@ -1,5 +1,5 @@
-import { editList, readIdsIn } from "iudex/tools";
 import { describe, expect, it } from "vitest";
+import { editList, readIdsIn } from "../../src/edit/index.ts";
 
 describe("a list that is edited", () => {
   it.each<[string, string, string, string | undefined, object, string]>([
