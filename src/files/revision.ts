@@ -1,4 +1,4 @@
-import { createHash } from "node:crypto";
+import { hash } from "node:crypto";
 import { DefinitionSet, type Definitions, revisionInSteps } from "../model/index.ts";
 import type { ReadingMemory } from "../reading/index.ts";
 import { inSlices } from "./slices.ts";
@@ -10,9 +10,10 @@ export async function settleRevision(
   signal?: AbortSignal,
 ): Promise<void> {
   if (!(definitions instanceof DefinitionSet) || definitions.isSettled) return;
-  definitions.settleRevision(await inSlices(revisionInSteps(definitions, canonical, sha256), signal));
-}
-
-function sha256(text: string): string {
-  return createHash("sha256").update(text).digest("hex");
+  definitions.settleRevision(
+    await inSlices(
+      revisionInSteps(definitions, canonical, (text) => hash("sha256", text, "hex")),
+      signal,
+    ),
+  );
 }

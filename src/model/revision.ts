@@ -52,34 +52,51 @@ type Sections = Omit<Definitions, "revision" | "conditions">;
 /** The kinds of entries, in order. */
 export type EntryKind = "attribute" | "cohort" | "environment" | "flag" | "suspension" | "window";
 
-/** Hex digits of the number of a block: an entry stands in one of 4,096. */
-const blockDigits = 3;
+/** Entries are divided into so many blocks. */
+const blockCount = 4_096;
 
 /** The block of an entry: the first 12 bits of a hash of its kind and name, so that what it says does not move it. */
 export function blockOf(kind: EntryKind, name: string): string {
-  return (murmur3(`${kind}\n${name}`) >>> 20).toString(16).padStart(blockDigits, "0");
+  return digitsOf(indexOf(keyOf(kind, name)));
+}
+
+/** Sorts as kind, then name do. */
+function keyOf(kind: EntryKind, name: string): string {
+  return `${kind}\n${name}`;
+}
+
+function indexOf(key: string): number {
+  return murmur3(key) >>> 20;
+}
+
+function digitsOf(index: number): string {
+  return (blockCount + index).toString(16).slice(1);
 }
 
 /** Entries that are looked at without a pause. */
-const entriesAtOnce = 256;
+const entriesAtOnce = 128;
 
-/** An entry that stood in the set before, known again by its very object. */
-interface Known {
-  readonly member: object;
+interface Entry {
+  readonly kind: EntryKind;
+  readonly name: string;
+  readonly key: string;
   readonly block: Block;
+  /** By which it is known again: the very object. */
+  member: object;
 }
 
 interface Block {
-  readonly number: string;
-  readonly entries: Map<string, { readonly kind: EntryKind; readonly name: string }>;
+  entries: Entry[];
   /** Undefined while it must be worked out. */
   digest: string | undefined;
 }
 
 /** What the revision of one reading hands on to the next: a block of which nothing has changed is not hashed again. */
 export class CanonicalMemory {
-  readonly blocks = new Map<string, Block>();
-  readonly known = new Map<EntryKind, Map<string, Known>>();
+  readonly blocks: (Block | undefined)[] = [];
+  readonly known: ReadonlyMap<EntryKind, Map<string, Entry>> = new Map(
+    (["attribute", "cohort", "environment", "flag", "suspension", "window"] as const).map((kind) => [kind, new Map()]),
+  );
 }
 
 /**
@@ -92,16 +109,17 @@ export function* revisionInSteps(
   hash: Sha256,
 ): Generator<undefined, string, undefined> {
   for (const [kind, members] of sectionsOf(set)) yield* placed(kind, members, memory);
-  const digests: string[] = [];
-  for (const number of [...memory.blocks.keys()].sort()) {
-    const block = memory.blocks.get(number)!;
+  const lines: string[] = [];
+  for (let index = 0; index < memory.blocks.length; index++) {
+    const block = memory.blocks[index];
+    if (!block || block.entries.length === 0) continue;
     if (block.digest === undefined) {
       block.digest = hash(textOf(block, set));
       yield;
     }
-    digests.push(`${number} ${block.digest}\n`);
+    lines.push(`${digitsOf(index)} ${block.digest}\n`);
   }
-  return hash(digests.join("")).slice(0, revisionDigits);
+  return hash(lines.join("")).slice(0, revisionDigits);
 }
 
 function sectionsOf(set: Sections): [EntryKind, ReadonlyMap<string, object>][] {
@@ -119,48 +137,44 @@ function sectionsOf(set: Sections): [EntryKind, ReadonlyMap<string, object>][] {
 function* placed(
   kind: EntryKind,
   members: ReadonlyMap<string, object>,
-  { known: all, blocks }: CanonicalMemory,
+  memory: CanonicalMemory,
 ): Generator<undefined, void, undefined> {
-  const known = all.get(kind) ?? new Map<string, Known>();
-  all.set(kind, known);
+  const known = memory.known.get(kind)!;
   let count = 0;
-  let same = 0;
   for (const [name, member] of members) {
     if (++count % entriesAtOnce === 0) yield;
-    const before = known.get(name);
-    if (before) same++;
-    if (before?.member === member) continue;
-    const block = before?.block ?? blockFor(kind, name, blocks);
-    block.digest = undefined;
-    known.set(name, { member, block });
+    const entry = known.get(name);
+    if (entry?.member === member) continue;
+    if (entry) {
+      entry.member = member;
+      entry.block.digest = undefined;
+    } else known.set(name, placedAnew(kind, name, member, memory));
   }
-  if (same < known.size) for (const [name, { block }] of known) if (!members.has(name)) leave(kind, name, block);
-  function leave(from: EntryKind, name: string, block: Block): void {
+  if (known.size === members.size) return;
+  for (const [name, entry] of known) {
+    if (members.has(name)) continue;
     known.delete(name);
-    block.entries.delete(keyOf(from, name));
-    block.digest = undefined;
-    if (block.entries.size === 0) blocks.delete(block.number);
+    entry.block.entries = entry.block.entries.filter((each) => each !== entry);
+    entry.block.digest = undefined;
   }
 }
 
-function blockFor(kind: EntryKind, name: string, blocks: Map<string, Block>): Block {
-  const number = blockOf(kind, name);
-  const block = blocks.get(number) ?? { number, entries: new Map(), digest: undefined };
-  blocks.set(number, block);
-  block.entries.set(keyOf(kind, name), { kind, name });
-  return block;
-}
-
-/** Sorts as kind, then name do. */
-function keyOf(kind: EntryKind, name: string): string {
-  return `${kind}\n${name}`;
+function placedAnew(kind: EntryKind, name: string, member: object, { blocks }: CanonicalMemory): Entry {
+  const key = keyOf(kind, name);
+  const index = indexOf(key);
+  blocks[index] ??= { entries: [], digest: undefined };
+  const block = blocks[index];
+  const entry = { kind, name, key, block, member };
+  block.entries.push(entry);
+  block.digest = undefined;
+  return entry;
 }
 
 function textOf({ entries }: Block, set: Sections): string {
-  return [...entries]
-    .sort(([one], [other]) => (one < other ? -1 : 1))
-    .map(([, { kind, name }]) => entryText(set, kind, name))
-    .join("");
+  if (entries.length > 1) entries.sort((one, other) => (one.key < other.key ? -1 : 1));
+  let text = "";
+  for (const { kind, name } of entries) text += entryText(set, kind, name);
+  return text;
 }
 
 /** An entry as the revision takes it: the version of the format, its kind, its name, and what it says. */
