@@ -36,6 +36,7 @@ const desk = deskHandler({
   folder,
   drafts: join(home, "drafts"),
   environment: "production",
+  clock: () => Date.parse("2026-12-02T12:00:00Z"),
   people: [join(root, "examples/ternhaven/people/passengers.csv")],
   who: () => ({ name: "Ylva", may: ["look", "suspend", "change"] }),
 });

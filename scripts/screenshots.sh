@@ -9,6 +9,10 @@ pictures=$project/docs/screenshots
 mkdir -p "$pictures"
 wanted=("$@")
 
+# Whatever day it is: the pictures are taken in the story.
+IUDEX_CLOCK_SHIFT=$(node -p 'Date.parse("2026-12-02T12:00:00Z") - Date.now()')
+export IUDEX_CLOCK_SHIFT NODE_OPTIONS="--import=file://$project/scripts/day/preload.mjs"
+
 paper="#fbfaf7"
 
 home=$(mktemp -d)
@@ -52,7 +56,7 @@ shoot list "iudex list --at 2026-12-02T10:00Z"
 shoot census "iudex census zone-fares --env production --people passengers.csv --by account.plan --at 2026-12-05T12:00Z"
 shoot agenda "iudex agenda --at 2026-11-30T12:00Z"
 sed -i 's/trips > 100/tripps > 100/; s/give: 120/give: two hours/; s/cohort:crew/cohort:crw/; s/share: 10%/share: 10/' "$home/there/flags/fares.yaml"
-shoot check "iudex check"
+shoot check "iudex check --at 2026-12-02T12:00Z"
 git checkout --quiet .
 sed -i 's/share: 10%/share: 25%/; s/trips > 100/trips > 80/' "$home/there/flags/fares.yaml"
 sed -i 's/2 classic, 1 deck, 1 tour/1 classic, 1 deck/; s/  seat-map:/  seat-plan:/' "$home/there/flags/crossing.yaml"

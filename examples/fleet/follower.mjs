@@ -17,14 +17,14 @@ async function shelfAt(place) {
 }
 
 const keys = JSON.parse(await readFile(keysFile, "utf8"));
-const morning = Date.parse("2026-12-02T10:00:00Z");
+const noon = Date.parse("2026-12-02T12:00:00Z");
 const flags = await followFlags(await shelfAt(address), {
   environment: "production",
   keys,
   lastGood,
   name,
   staleAfter: 1_500,
-  clock: () => morning,
+  clock: () => noon,
 });
 
 const oda = { account: { id: "A-17", plan: "vehicle" }, trips: 104 };

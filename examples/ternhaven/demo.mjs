@@ -36,15 +36,18 @@ const home = await mkdtemp(join(tmpdir(), "ternhaven-"));
 const folder = join(home, "flags");
 await cp(fileURLToPath(new URL("flags", import.meta.url)), folder, { recursive: true });
 
-const morning = Date.parse("2026-12-02T10:00:00Z");
-const flags = await followFlags(folder, { environment: "production", clock: () => morning });
+// The story happens at noon on the islands, whatever day it is here.
+const noon = Date.parse("2026-12-02T12:00:00Z");
+const flags = await followFlags(folder, { environment: "production", clock: () => noon });
 // Watching keeps no process alive; a service has its server for that, this script a timer.
 const awake = setInterval(() => {}, 1_000);
 const next = (event) => new Promise((resolve) => flags.on(event, resolve));
 
 try {
   chapter("1  Ternhaven Ferries opens its flags");
-  say(`${flags.names.length} flags, revision ${flags.revision.slice(0, 12)}, at 10:00 on 2 December 2026:\n`);
+  say(
+    `${flags.names.length} flags, revision ${flags.revision.slice(0, 12)}, at noon on 2 December 2026, the time of the story:\n`,
+  );
   table();
 
   chapter("2  Why does Oda not pay by zone yet?");

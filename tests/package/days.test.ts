@@ -13,6 +13,7 @@ const may: Readonly<Record<string, string>> = {
   "examples/booking/page/src/hold-card.tsx": "a hold runs out after so many minutes, told by the service",
   "examples/booking/server/clock.ts": "the clock of the service, which starts in the story",
   "scripts/day/days.mjs": "works out how far away another day is",
+  "scripts/screenshots.sh": "works out how far away the story is",
   "tests/api/passes.test.ts": "passes run out by the clock of the process",
   "tests/fleet/faults.test.ts": "clocks that are an hour apart",
   "tests/fleet/following.test.ts": "how long ago a shelf was asked",
