@@ -26,7 +26,7 @@ export async function run() {
   const context = ({ headers }) => ({ account: { id: headers.person } });
   const gate = nodeGate(flags, { context, address: () => undefined });
   const ours = await measured(
-    gate.changes({ only: ["hold-minutes", "zone-fares"], mostFromOneAddress: pages }),
+    gate.changes({ only: ["hold-minutes", "zone-fares"], maxFromOneAddress: pages }),
     async (round) => {
       const changed = new Promise((resolve) => {
         const off = flags.on("change", () => resolve(off() ?? performance.now()));

@@ -16,7 +16,7 @@ const library = {
   testing: "src/testing.ts",
   tools: "src/tools.ts",
   // Beside the code that starts it.
-  "shared/aside-worker": "src/files/parse/aside-worker.ts",
+  "shared/reading-thread": "src/files/parse/reading-thread.ts",
 };
 
 /** What only modules have. What is loaded late stands in several files; "imports" of package.json says which is meant where. */
@@ -127,7 +127,7 @@ async function write(format, folder, entries, inside = []) {
 }
 
 /** Entries that load little, and load nothing that they do not need for others. */
-const small = ["catalogue", "page", "page-react", "cli/bin", "shared/aside-worker"];
+const small = ["catalogue", "page", "page-react", "cli/bin", "shared/reading-thread"];
 
 /**
  * A file costs as much to find as to read. So what a service loads is two files: what judging needs too, and the rest. What

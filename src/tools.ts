@@ -11,6 +11,7 @@ export {
   changeFolder,
   commitChange,
   commitOnBranch,
+  EditSession,
   type ExampleRequest,
   type FileChange,
   makeChange,
@@ -25,7 +26,6 @@ export {
   type SetRequest,
   type SuspendRequest,
   suspend,
-  Workplace,
 } from "./edit/index.ts";
 export { type Loaded, type LocatedProblem, loadFolder, renderProblems, ToolError } from "./files/index.ts";
 export {

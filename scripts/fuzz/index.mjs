@@ -23,7 +23,7 @@ run(process.execPath, ["--input-type=module", "-e", 'await (await import("./scri
 
 /** A hang that never ends is found by the clock; an input that holds the event loop up, in the worker. */
 const longest = 60_000;
-const mostMemory = 300 * 2 ** 20;
+const maxMemory = 300 * 2 ** 20;
 
 const worker = new Worker(new URL("worker.mjs", import.meta.url), {
   workerData: {
@@ -50,7 +50,7 @@ function failed(why) {
 
 const watch = setInterval(() => {
   most = Math.max(most, process.memoryUsage().rss);
-  if (most > mostMemory) failed(`it took ${Math.round(most / 2 ** 20)} MB`);
+  if (most > maxMemory) failed(`it took ${Math.round(most / 2 ** 20)} MB`);
   if (performance.now() - since > longest) failed("it hangs");
 }, 50);
 worker.on("message", (message) => {

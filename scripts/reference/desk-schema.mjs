@@ -7,7 +7,7 @@ const root = join(import.meta.dirname, "../..");
 /** @returns {string} the text of desk.schema.json */
 export function deskSchema() {
   const { definitions } = createGenerator({
-    path: join(root, "src/desk/talk.ts"),
+    path: join(root, "src/desk/protocol.ts"),
     tsconfig: join(root, "tsconfig.json"),
     type: "*",
     expose: "export",

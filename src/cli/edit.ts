@@ -1,11 +1,11 @@
 import {
   changeFolder,
   commitChange,
+  type EditSession,
   type FileChange,
   NothingToChange,
   type Plan,
   refuseUncommitted,
-  type Workplace,
 } from "../edit/index.ts";
 import { Git, renderProblems, shownPath, suspendedFile } from "../files/index.ts";
 import { type PeopleReach, reachOfChange } from "../study/index.ts";
@@ -27,7 +27,7 @@ export interface EditOptions extends FolderOptions {
 
 /** Works a change out, shows what it means and whom it reaches, asks, writes, and commits if asked to. */
 export async function carryOut(
-  change: (work: Workplace, at: number) => readonly FileChange[] | Promise<readonly FileChange[]>,
+  change: (work: EditSession, at: number) => readonly FileChange[] | Promise<readonly FileChange[]>,
   options: EditOptions & { readonly title: string },
   output: Output,
 ): Promise<ExitCode> {

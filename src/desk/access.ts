@@ -1,5 +1,5 @@
 import { createHmac, randomBytes, timingSafeEqual } from "node:crypto";
-import type { Visitor } from "./talk.ts";
+import type { Visitor } from "./protocol.ts";
 
 /** What a request says of where it comes from. */
 export interface Asking {

@@ -4,7 +4,7 @@ import { ToolError } from "../files/index.ts";
 import type { Access, Refusal } from "./access.ts";
 import { DeskFault } from "./desk-fault.ts";
 import type { DeskFolder } from "./desk-folder.ts";
-import type { Permission, ProblemAnswer, Visitor } from "./talk.ts";
+import type { Permission, ProblemAnswer, Visitor } from "./protocol.ts";
 
 /** What a request is handed on with. */
 export interface DeskEnv {

@@ -18,10 +18,10 @@ import { DeskFault } from "./desk-fault.ts";
 import type { DeskFolder } from "./desk-folder.ts";
 import type { DraftStep } from "./drafts.ts";
 import { messageOf } from "./message.ts";
+import type { ChangedAnswer, DraftAnswer, DraftedChange, ReviewAnswer } from "./protocol.ts";
 import { readChange } from "./read-change.ts";
 import type { Recorded } from "./record.ts";
 import { fieldsIn } from "./requests.ts";
-import type { ChangedAnswer, DraftAnswer, DraftedChange, ReviewAnswer } from "./talk.ts";
 import type { WorkedDraft } from "./worked-draft.ts";
 
 type Asked = Context<DeskEnv>;

@@ -6,8 +6,8 @@ import { countPositions, type PeopleOptions, reachOfChange, takeCensusOfFlags } 
 import { type DeskEnv, problemOf } from "./answering.ts";
 import { DeskFault } from "./desk-fault.ts";
 import type { DeskFolder } from "./desk-folder.ts";
+import type { CensusLine, PositionsLine, ReachLine } from "./protocol.ts";
 import { type Fields, fieldsIn } from "./requests.ts";
-import type { CensusLine, PositionsLine, ReachLine } from "./talk.ts";
 import type { WorkedDraft } from "./worked-draft.ts";
 
 /** How often the progress of a count is told, in milliseconds. */

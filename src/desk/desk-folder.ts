@@ -2,16 +2,16 @@ import { basename, resolve } from "node:path";
 import { checkDefinitions } from "../checks/index.ts";
 import { type Loaded, type LocatedProblem, locateProblems, versionOf } from "../files/index.ts";
 import type { Definitions } from "../model/index.ts";
+import { CurrentFolder } from "./current-folder.ts";
 import { DeskFault } from "./desk-fault.ts";
 import { Drafts } from "./drafts.ts";
 import { EventStreams } from "./event-streams.ts";
 import type { DeskOptions } from "./options.ts";
 import { PeopleFiles } from "./people-files.ts";
+import type { StandingEvent, Visitor } from "./protocol.ts";
 import { Recorder } from "./record.ts";
 import { ShelfView } from "./shelf-view.ts";
 import { Sources, type Version } from "./sources.ts";
-import { Standing } from "./standing.ts";
-import type { StandingEvent, Visitor } from "./talk.ts";
 import { type WorkedDraft, WorkedDrafts } from "./worked-draft.ts";
 
 type FolderOptions = Pick<DeskOptions<never>, "folder" | "people" | "drafts" | "record" | "shelf" | "keys">;
@@ -24,8 +24,8 @@ export class DeskFolder {
   readonly recorder: Recorder;
   readonly shelf: ShelfView | undefined;
   readonly #folder: string;
-  #opening: Promise<Standing> | undefined;
-  #standing: Standing | undefined;
+  #opening: Promise<CurrentFolder> | undefined;
+  #standing: CurrentFolder | undefined;
   #sources: Sources | undefined;
   #workedDrafts: WorkedDrafts | undefined;
   #closed = false;
@@ -45,9 +45,9 @@ export class DeskFolder {
   }
 
   /** The folder is read when it is first asked for. */
-  async standing(): Promise<Standing> {
+  async standing(): Promise<CurrentFolder> {
     if (!this.#opening) {
-      this.#opening = Standing.open(this.#folder);
+      this.#opening = CurrentFolder.open(this.#folder);
       this.#opening.catch(() => {
         this.#opening = undefined;
       });

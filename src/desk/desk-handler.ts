@@ -3,8 +3,8 @@ import { getRequestListener } from "@hono/node-server";
 import { Access } from "./access.ts";
 import { DeskFolder } from "./desk-folder.ts";
 import type { DeskOptions } from "./options.ts";
+import type { Visitor } from "./protocol.ts";
 import { deskRoutes } from "./routes.ts";
-import type { Visitor } from "./talk.ts";
 
 /**
  * A desk, mounted: a handler for servers that hand `(request, response)` around, and one in the style of the Fetch

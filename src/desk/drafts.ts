@@ -22,7 +22,7 @@ export interface Draft {
 const empty: Draft = { number: 0, steps: [] };
 
 /** More than this is no draft any more. */
-const mostSteps = 500;
+const maxSteps = 500;
 
 /**
  * The drafts of a folder, by person, kept on disk: they outlive the process, and the browser. Each is written aside and
@@ -56,8 +56,8 @@ export class Drafts {
     const before = this.of(name);
     const after = before.then(async (draft) => {
       const steps = change(draft.steps, draft.number + 1);
-      if (steps.length > mostSteps)
-        throw new DeskFault(409, `A draft holds at most ${mostSteps} changes.`, "write them first");
+      if (steps.length > maxSteps)
+        throw new DeskFault(409, `A draft holds at most ${maxSteps} changes.`, "write them first");
       const next = { number: draft.number + 1, steps };
       await this.#save(name, next);
       return next;

@@ -1,8 +1,8 @@
 import type { SSEStreamingApi } from "hono/streaming";
-import type { StandingEvent } from "./talk.ts";
+import type { StandingEvent } from "./protocol.ts";
 
 /** How many pages may listen at once; each holds a connection open. */
-const mostStreams = 200;
+const maxStreams = 200;
 const heartbeat = 15_000;
 
 /** The open pages, and what each is told. */
@@ -11,7 +11,7 @@ export class EventStreams {
   #closed = false;
 
   get isFull(): boolean {
-    return this.#closed || this.#ends.size >= mostStreams;
+    return this.#closed || this.#ends.size >= maxStreams;
   }
 
   /**

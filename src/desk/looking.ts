@@ -7,8 +7,6 @@ import { type HistoryEntry, historyOf } from "../study/index.ts";
 import { type DeskEnv, type DeskParts, mayOf } from "./answering.ts";
 import { census, positions } from "./counting.ts";
 import { DeskFault } from "./desk-fault.ts";
-import { fieldsIn } from "./requests.ts";
-import { SetAnswers } from "./set-answer.ts";
 import type {
   HistoryAnswer,
   IdsAnswer,
@@ -18,7 +16,9 @@ import type {
   SessionAnswer,
   ShelfAnswer,
   Visitor,
-} from "./talk.ts";
+} from "./protocol.ts";
+import { fieldsIn } from "./requests.ts";
+import { SetAnswers } from "./set-answer.ts";
 
 /** Everything that is only looked at. */
 export function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {

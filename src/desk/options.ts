@@ -1,7 +1,7 @@
 import type { ShelfOptions } from "../flags/index.ts";
 import type { Shelf } from "../follow/index.ts";
 import type { PublishKey } from "../shelf/index.ts";
-import type { Visitor } from "./talk.ts";
+import type { Visitor } from "./protocol.ts";
 
 /** How what is written at a desk is recorded. */
 export type DeskRecord = "files" | "commit" | { readonly branchUnder: string } | DeskShelf;

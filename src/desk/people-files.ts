@@ -2,7 +2,7 @@ import { basename } from "node:path";
 import type { Definitions } from "../model/index.ts";
 import { readPeople } from "../study/index.ts";
 import { DeskFault } from "./desk-fault.ts";
-import type { PeopleAnswer, PeopleRequest } from "./talk.ts";
+import type { PeopleAnswer, PeopleRequest } from "./protocol.ts";
 
 /** The files of people that a desk may read, by the names that the page knows. */
 export class PeopleFiles {

@@ -12,7 +12,7 @@ import {
 } from "../edit/index.ts";
 import { ToolError } from "../files/index.ts";
 import type { DeskOptions, DeskShelf } from "./options.ts";
-import type { RecordWords } from "./talk.ts";
+import type { RecordWords } from "./protocol.ts";
 
 /** What came of recording: where it can be found, or why it cannot. */
 export interface Recorded {

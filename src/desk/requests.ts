@@ -16,7 +16,7 @@ export interface Fields {
 
 /** What somebody pastes may be long; the body as a whole is bounded. */
 const longestText = 4_000_000;
-const mostItems = 200_000;
+const maxItems = 200_000;
 
 /** What the body of a request holds. @throws {DeskFault} for one that is no JSON object */
 export async function fieldsIn(c: Context): Promise<Fields> {
@@ -34,8 +34,8 @@ function fieldsOf(body: unknown): Fields {
   };
   const list = (name: string): readonly unknown[] => {
     const value = own(body, name);
-    if (Array.isArray(value) && value.length <= mostItems) return value;
-    throw new DeskFault(400, `“${name}” must be a list of at most ${mostItems}.`);
+    if (Array.isArray(value) && value.length <= maxItems) return value;
+    throw new DeskFault(400, `“${name}” must be a list of at most ${maxItems}.`);
   };
   return {
     optional,

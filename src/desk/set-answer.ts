@@ -1,11 +1,11 @@
 import { type Loaded, suspendedData, suspendedFile, versionOf } from "../files/index.ts";
 import type { Document } from "../source/index.ts";
 import { limits } from "../values/index.ts";
+import type { SentDocument, SentList, SetAnswer } from "./protocol.ts";
 import type { Version } from "./sources.ts";
-import type { SentDocument, SentList, SetAnswer } from "./talk.ts";
 
 /** So many answers are kept as they are sent: every open page asks for the same. */
-const mostKept = 4;
+const maxKept = 4;
 
 /** What browsers are sent of versions of the definitions, as JSON. */
 export class SetAnswers {
@@ -19,7 +19,7 @@ export class SetAnswers {
     if (known !== undefined) return known;
     const text = JSON.stringify(setAnswer(version, suspended));
     this.#kept.set(key, text);
-    if (this.#kept.size > mostKept) this.#kept.delete([...this.#kept.keys()][0]!);
+    if (this.#kept.size > maxKept) this.#kept.delete([...this.#kept.keys()][0]!);
     return text;
   }
 }

@@ -4,10 +4,10 @@ import type { Shelf } from "../follow/index.ts";
 import { EditionFault, ShelfFault } from "../shelf/index.ts";
 import { DeskFault } from "./desk-fault.ts";
 import type { DeskOptions } from "./options.ts";
-import type { ShelfAnswer } from "./talk.ts";
+import type { ShelfAnswer } from "./protocol.ts";
 
 /** So many editions are told. */
-const mostEditions = 30;
+const maxEditions = 30;
 
 type ShelfOptions = Pick<DeskOptions<never>, "shelf" | "keys" | "record">;
 
@@ -35,7 +35,7 @@ export class ShelfView {
   answer(): Promise<ShelfAnswer> {
     return this.#asked(async () => {
       const editions: ShelfAnswer["editions"][number][] = [];
-      for await (const { edition, changes } of historyOfShelf(this.#shelf, { most: mostEditions, keys: this.#keys })) {
+      for await (const { edition, changes } of historyOfShelf(this.#shelf, { most: maxEditions, keys: this.#keys })) {
         const { number, published, by, note, suspending = false } = edition;
         editions.push({ number, published, by, note, suspending, ...(changes ? { changes } : {}) });
       }

@@ -1,8 +1,8 @@
 import { Git, type Loaded, versionOf } from "../files/index.ts";
 import { loadCommit } from "../study/index.ts";
+import type { CurrentFolder } from "./current-folder.ts";
 import { DeskFault } from "./desk-fault.ts";
 import type { ShelfView } from "./shelf-view.ts";
-import type { Standing } from "./standing.ts";
 
 /** A version of the definitions, with what stands in for it while it cannot be used. */
 export interface Version {
@@ -14,17 +14,17 @@ export interface Version {
 }
 
 /** So many earlier revisions are kept: moving between a few must not read them again. */
-const mostKept = 4;
+const maxKept = 4;
 
 /** The versions that can be asked for: `files`, `commit:` and a revision of the repository, `edition:` and a number. */
 export class Sources {
-  readonly #standing: Standing;
+  readonly #standing: CurrentFolder;
   readonly #shelf: ShelfView | undefined;
   /** Commits and editions, by what they are asked for as; neither ever changes. */
   readonly #earlier = new Map<string, Promise<Loaded>>();
   #git: Promise<Git | undefined> | undefined;
 
-  constructor(standing: Standing, shelf: ShelfView | undefined) {
+  constructor(standing: CurrentFolder, shelf: ShelfView | undefined) {
     this.#standing = standing;
     this.#shelf = shelf;
   }
@@ -65,7 +65,7 @@ export class Sources {
     const loaded = load();
     loaded.catch(() => this.#earlier.delete(key));
     this.#earlier.set(key, loaded);
-    if (this.#earlier.size > mostKept) this.#earlier.delete([...this.#earlier.keys()][0]!);
+    if (this.#earlier.size > maxKept) this.#earlier.delete([...this.#earlier.keys()][0]!);
     return loaded;
   }
 }

@@ -3,9 +3,9 @@ import { changeFolder, NothingToChange, reinstate, suspend } from "../edit/index
 import { type DeskEnv, type DeskParts, requireMay } from "./answering.ts";
 import { DeskFault } from "./desk-fault.ts";
 import { messageOf } from "./message.ts";
+import type { ChangedAnswer } from "./protocol.ts";
 import type { Stopping } from "./record.ts";
 import { fieldsIn } from "./requests.ts";
-import type { ChangedAnswer } from "./talk.ts";
 
 /** The emergency stop and its end: written at once, without a draft, and while the other files are broken. */
 export function addStopping(app: Hono<DeskEnv>, parts: DeskParts): void {

@@ -1,7 +1,7 @@
-import { type Change, type WorkedChange, Workplace, workOut } from "../edit/index.ts";
+import { type Change, EditSession, type WorkedChange, workOut } from "../edit/index.ts";
 import { type Loaded, versionOf } from "../files/index.ts";
+import type { CurrentFolder } from "./current-folder.ts";
 import type { Draft, Drafts } from "./drafts.ts";
-import type { Standing } from "./standing.ts";
 
 /** A draft, worked out on the files as they stand. */
 export interface WorkedDraft {
@@ -9,21 +9,21 @@ export interface WorkedDraft {
   /** Of the files that it was worked out on. */
   readonly version: string;
   readonly base: Loaded;
-  readonly work: Workplace;
+  readonly work: EditSession;
   /** In the order of the draft. */
   readonly worked: readonly WorkedChange[];
 }
 
 /** So many people's drafts are kept worked out. */
-const mostKept = 8;
+const maxKept = 8;
 
 /** Drafts on the files as they stand: worked out anew whenever either changes. */
 export class WorkedDrafts {
-  readonly #standing: Standing;
+  readonly #standing: CurrentFolder;
   readonly #drafts: Drafts;
   readonly #kept = new Map<string, { readonly key: string; readonly worked: Promise<WorkedDraft> }>();
 
-  constructor(standing: Standing, drafts: Drafts) {
+  constructor(standing: CurrentFolder, drafts: Drafts) {
     this.#standing = standing;
     this.#drafts = drafts;
   }
@@ -39,12 +39,12 @@ export class WorkedDrafts {
     worked.catch(() => this.#kept.delete(name));
     this.#kept.delete(name);
     this.#kept.set(name, { key, worked });
-    if (this.#kept.size > mostKept) this.#kept.delete([...this.#kept.keys()][0]!);
+    if (this.#kept.size > maxKept) this.#kept.delete([...this.#kept.keys()][0]!);
     return worked;
   }
 }
 
 async function workOn(base: Loaded, draft: Draft, version: string): Promise<WorkedDraft> {
   const changes: readonly Change[] = draft.steps.map(({ change }) => change);
-  return { draft, version, base, ...(await workOut(changes, Workplace.of(base))) };
+  return { draft, version, base, ...(await workOut(changes, EditSession.of(base))) };
 }

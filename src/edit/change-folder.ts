@@ -1,13 +1,13 @@
 import { loadFolder, ToolError } from "../files/index.ts";
+import { EditSession, type FileChange } from "./edit-session.ts";
 import { type Plan, planOf } from "./plan.ts";
-import { type FileChange, Workplace } from "./workplace.ts";
 import { writeUnlessChanged } from "./write-files.ts";
 
 /** How a change is made. */
 export interface ChangeRequest {
   readonly folder: string;
   /** Works the change out; called again if the folder changes before it is written. */
-  change(work: Workplace): readonly FileChange[] | Promise<readonly FileChange[]>;
+  change(work: EditSession): readonly FileChange[] | Promise<readonly FileChange[]>;
   /** Sees the plan before it is written; false leaves everything as it is. `again` tells that it was seen before. */
   confirm(plan: Plan, again: boolean): Promise<boolean>;
   /** Epoch milliseconds, for the checks. */
@@ -17,7 +17,7 @@ export interface ChangeRequest {
 /** What nobody has to change is said so, and is no error. */
 export class NothingToChange extends Error {}
 
-const mostAttempts = 20;
+const maxAttempts = 20;
 
 /**
  * Changes files of a definition folder: works the change out, refuses what `check` would refuse, asks, and writes aside
@@ -33,11 +33,11 @@ export async function changeFolder({
   confirm,
   at,
 }: ChangeRequest): Promise<{ readonly plan: Plan; readonly written: boolean }> {
-  for (let attempt = 0; attempt < mostAttempts; attempt++) {
+  for (let attempt = 0; attempt < maxAttempts; attempt++) {
     const loaded = await loadFolder(folder);
     const { root } = loaded.content.source;
     if (root === undefined) throw new ToolError(`There is no folder “${folder}”.`, "make one with iudex new");
-    const work = Workplace.of(loaded);
+    const work = EditSession.of(loaded);
     const plan = await planOf(loaded, await work.with(await change(work)), at);
     if (plan.files.length === 0) throw new NothingToChange("The files say so already.");
     if (plan.refused.length > 0) return { plan, written: false };

@@ -1,12 +1,12 @@
 import { ToolError } from "../files/index.ts";
 import { NothingToChange } from "./change-folder.ts";
+import type { EditSession, FileChange } from "./edit-session.ts";
 import { type ExampleRequest, setExample } from "./examples.ts";
 import { type NewFlagRequest, newFlag } from "./new-flag.ts";
 import { type RestoreRequest, restoreFlag } from "./restore-flag.ts";
 import { type SetCohortRequest, setCohort } from "./set-cohort.ts";
 import { type SetRequest, setFlag } from "./set-flag.ts";
 import { type SetIdsRequest, setIds } from "./set-ids.ts";
-import type { FileChange, Workplace } from "./workplace.ts";
 
 /** One change of the definitions, as plain data: it can be kept, sent, and worked out again on other files. */
 export type Change =
@@ -23,7 +23,7 @@ export type Change =
  * @throws {ToolError} for a change that does not fit the definitions
  * @throws {NothingToChange} where everything is so already
  */
-export async function makeChange(change: Change, work: Workplace): Promise<readonly FileChange[]> {
+export async function makeChange(change: Change, work: EditSession): Promise<readonly FileChange[]> {
   switch (change.change) {
     case "flag":
       return [setFlag(change, work.loaded)];
@@ -52,8 +52,8 @@ export interface WorkedChange {
  */
 export async function workOut(
   changes: readonly Change[],
-  start: Workplace,
-): Promise<{ readonly work: Workplace; readonly worked: readonly WorkedChange[] }> {
+  start: EditSession,
+): Promise<{ readonly work: EditSession; readonly worked: readonly WorkedChange[] }> {
   let work = start;
   const worked: WorkedChange[] = [];
   for (const change of changes) {
@@ -71,7 +71,7 @@ export async function workOut(
   return { work, worked };
 }
 
-function faultIn({ loaded: { problems } }: Workplace): WorkedChange["fault"] {
+function faultIn({ loaded: { problems } }: EditSession): WorkedChange["fault"] {
   const problem = problems.find(({ severity }) => severity === "error");
   return { message: problem?.message ?? "The definitions could not be used with it.", help: problem?.help };
 }

@@ -2,7 +2,7 @@ import { rm } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { Git, makeOwnFolder, reasonOf, ToolError } from "../files/index.ts";
-import type { FileChange } from "./workplace.ts";
+import type { FileChange } from "./edit-session.ts";
 
 /** How a change is recorded in the repository. */
 export interface CommitRequest {

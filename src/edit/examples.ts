@@ -1,11 +1,11 @@
 import { type Loaded, ToolError } from "../files/index.ts";
 import { at } from "../problems/index.ts";
 import { didYouMean, noSuch, parseTime } from "../values/index.ts";
+import type { FileChange } from "./edit-session.ts";
 import { editText } from "./edit-text.ts";
 import { flagOrder, ordered } from "./flag-keys.ts";
 import { givenValue } from "./read-values.ts";
 import { mustBeEnvironment } from "./suspend.ts";
-import type { FileChange } from "./workplace.ts";
 
 /** An example that must stay true, or one that need not any more. */
 export interface ExampleRequest {

@@ -1,6 +1,6 @@
 import { isDefinitionFile, type Loaded, localOverridesFile, suspendedFile, ToolError } from "../files/index.ts";
 import { sentenceList } from "../values/index.ts";
-import { nameOf } from "./workplace.ts";
+import { nameOf } from "./edit-session.ts";
 
 /** Where a new flag or cohort is to stand, and the text that stands there. */
 export interface HomeFile {

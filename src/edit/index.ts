@@ -3,6 +3,7 @@
 export { type Change, makeChange, type WorkedChange, workOut } from "./change.ts";
 export { type ChangeRequest, changeFolder, NothingToChange } from "./change-folder.ts";
 export { type CommitRequest, commitChange, commitOnBranch, refuseUncommitted } from "./commit.ts";
+export { EditSession, type FileChange } from "./edit-session.ts";
 export { type ExampleRequest, setExample } from "./examples.ts";
 export { type EditedList, editList } from "./list-edit.ts";
 export { type NewFlagRequest, newFlag } from "./new-flag.ts";
@@ -17,4 +18,3 @@ export { type SetCohortRequest, setCohort } from "./set-cohort.ts";
 export { type SetRequest, setFlag } from "./set-flag.ts";
 export { type SetIdsRequest, setIds } from "./set-ids.ts";
 export { reinstate, type SuspendRequest, suspend } from "./suspend.ts";
-export { type FileChange, Workplace } from "./workplace.ts";

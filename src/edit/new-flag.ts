@@ -1,10 +1,10 @@
 import { type Loaded, ToolError } from "../files/index.ts";
 import { isName, nameRule } from "../values/index.ts";
+import type { FileChange } from "./edit-session.ts";
 import { editText } from "./edit-text.ts";
 import { flagOrder, ordered } from "./flag-keys.ts";
 import { homeFor } from "./home-file.ts";
 import { freeValue, variantValues } from "./read-values.ts";
-import type { FileChange } from "./workplace.ts";
 
 /** A flag that is not there yet. */
 export interface NewFlagRequest {

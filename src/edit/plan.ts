@@ -2,7 +2,7 @@ import { checkDefinitions } from "../checks/index.ts";
 import { type Loaded, type LocatedProblem, locateProblems, suspendedFile } from "../files/index.ts";
 import { compareSets, type PartChange } from "../insight/index.ts";
 import type { Definitions } from "../model/index.ts";
-import type { FileChange, Workplace } from "./workplace.ts";
+import type { EditSession, FileChange } from "./edit-session.ts";
 
 /** A change of files, worked out and not yet written. */
 export interface Plan {
@@ -19,11 +19,11 @@ export interface Plan {
 }
 
 /**
- * What it would mean to write a workplace's changes.
+ * What it would mean to write the changes of a session.
  *
  * @param at epoch milliseconds, for the checks
  */
-export async function planOf(loaded: Loaded, work: Workplace, at: number): Promise<Plan> {
+export async function planOf(loaded: Loaded, work: EditSession, at: number): Promise<Plan> {
   const judged = work.loaded;
   const texts = [...work.texts].filter(([file, text]) => loaded.content.files.get(file)?.text !== text);
   const files = texts.map(([file, text]) => ({ file, text }));
@@ -39,8 +39,8 @@ export async function planOf(loaded: Loaded, work: Workplace, at: number): Promi
   return { files, before, after, changes, refused, textOf };
 }
 
-/** What a check warns of with the changes of a workplace, and does not without them. */
-export async function newWarnings(loaded: Loaded, work: Workplace, at: number): Promise<readonly LocatedProblem[]> {
+/** What a check warns of with the changes of a session, and does not without them. */
+export async function newWarnings(loaded: Loaded, work: EditSession, at: number): Promise<readonly LocatedProblem[]> {
   const found = await checkedProblems(work.loaded, at);
   const warnings = found.filter(({ severity }) => severity === "warning");
   return warnings.length === 0 ? [] : newAmong(warnings, await checkedProblems(loaded, at));

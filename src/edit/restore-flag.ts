@@ -3,9 +3,9 @@ import type { Path } from "../problems/index.ts";
 import { loadCommit } from "../study/index.ts";
 import { NothingToChange } from "./change-folder.ts";
 import { difference } from "./difference.ts";
+import type { EditSession, FileChange } from "./edit-session.ts";
 import { editText } from "./edit-text.ts";
 import { flagOrder, ruleOrder } from "./flag-keys.ts";
-import type { FileChange, Workplace } from "./workplace.ts";
 
 /** Which flag is made as it was. */
 export interface RestoreRequest {
@@ -17,7 +17,7 @@ export interface RestoreRequest {
 /** The file of a flag with what is defined of it as a commit holds it; what is the same stays as it is written. */
 export async function restoreFlag(
   { flag: name, commit: revision }: RestoreRequest,
-  work: Workplace,
+  work: EditSession,
 ): Promise<FileChange> {
   const { content, definitions } = work.loaded;
   const git = await Git.around(content.source.root ?? ".");

@@ -2,11 +2,11 @@ import { type Loaded, ToolError } from "../files/index.ts";
 import { parsePath } from "../language/index.ts";
 import { didYouMean, isName, nameRule, noSuch, parseRange } from "../values/index.ts";
 import type { Edit } from "./edit.ts";
+import { type FileChange, isList, nameOf } from "./edit-session.ts";
 import { editText } from "./edit-text.ts";
 import { cohortOrder, ordered } from "./flag-keys.ts";
 import { homeFor } from "./home-file.ts";
 import { newList } from "./list-edit.ts";
-import { type FileChange, isList, nameOf } from "./workplace.ts";
 
 /** A cohort that is not there yet, or what is to be set of one. */
 export interface SetCohortRequest {

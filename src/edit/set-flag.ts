@@ -5,12 +5,12 @@ import type { FlagEnvironmentSource, RuleSource } from "../source/index.ts";
 import { didYouMean, noSuch } from "../values/index.ts";
 import { difference } from "./difference.ts";
 import type { Edit } from "./edit.ts";
+import type { FileChange } from "./edit-session.ts";
 import { editText } from "./edit-text.ts";
 import { indexOfRule, ruleCalledIn } from "./find-rule.ts";
 import { flagOrder, ruleOrder, settingsOrder } from "./flag-keys.ts";
 import { givenValue, shareValue, splitTexts } from "./read-values.ts";
 import { mustBeEnvironment } from "./suspend.ts";
-import type { FileChange } from "./workplace.ts";
 
 /** What to set of a flag; each part that is given is set. */
 export interface SetRequest {

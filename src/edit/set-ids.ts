@@ -3,9 +3,9 @@ import type { ListCohort } from "../model/index.ts";
 import { didYouMean, noSuch } from "../values/index.ts";
 import { NothingToChange } from "./change-folder.ts";
 import type { Edit } from "./edit.ts";
+import type { EditSession, FileChange } from "./edit-session.ts";
 import { editText } from "./edit-text.ts";
 import { editList } from "./list-edit.ts";
-import type { FileChange, Workplace } from "./workplace.ts";
 
 /** Which ids a cohort is to have, and which not. */
 export interface SetIdsRequest {
@@ -18,7 +18,7 @@ export interface SetIdsRequest {
  * The file of a cohort's ids, its definition or its list, with some of them added or taken out; every other line of a
  * list, and every other column, stays as it is.
  */
-export async function setIds(request: SetIdsRequest, work: Workplace): Promise<FileChange> {
+export async function setIds(request: SetIdsRequest, work: EditSession): Promise<FileChange> {
   const cohort = listCohort(request.cohort, work);
   const { name, file: list, column } = cohort;
   if (list === undefined) return inPlace(cohort, request, work);
@@ -29,7 +29,7 @@ export async function setIds(request: SetIdsRequest, work: Workplace): Promise<F
   return { file: list, text: edited.text };
 }
 
-function listCohort(name: string, { loaded: { definitions } }: Workplace): ListCohort {
+function listCohort(name: string, { loaded: { definitions } }: EditSession): ListCohort {
   if (!definitions) throw new ToolError("The definitions cannot be used as they are.", "mend them first: iudex check");
   const cohort = definitions.cohorts.get(name);
   if (!cohort)
@@ -49,7 +49,7 @@ const fewEdits = 200;
 function inPlace(
   { name, place: { file, path } }: ListCohort,
   { add = [], drop = [] }: SetIdsRequest,
-  work: Workplace,
+  work: EditSession,
 ): FileChange {
   const { files } = work.loaded.content;
   const held = idsAt(files.get(file)?.parsed.data, path);

@@ -2,8 +2,8 @@ import { type Loaded, parseText, suspendedData, suspendedFile, ToolError, unsaid
 import type { Definitions } from "../model/index.ts";
 import { didYouMean, isObject, noSuch, own, sentenceList } from "../values/index.ts";
 import { NothingToChange } from "./change-folder.ts";
+import type { FileChange } from "./edit-session.ts";
 import { editText } from "./edit-text.ts";
-import type { FileChange } from "./workplace.ts";
 
 /** Which flag is stopped or started again, where, by whom and why. */
 export interface SuspendRequest {

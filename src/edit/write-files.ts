@@ -8,7 +8,7 @@ import {
   ToolError,
   versionOf,
 } from "../files/index.ts";
-import { type FileChange, nameOf } from "./workplace.ts";
+import { type FileChange, nameOf } from "./edit-session.ts";
 import { FolderWriter, type Undo } from "./writer.ts";
 
 /**

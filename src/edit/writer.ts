@@ -78,7 +78,7 @@ async function created(directory: OpenDirectory, last: string, bytes: Uint8Array
   const path = directory.path(last);
   const taken = () => new ToolError(`There is something called “${name}” already.`, "choose another name");
   if (await lstat(path).catch(() => undefined)) throw taken();
-  const aside = await writtenAside(directory, bytes, 0o666);
+  const aside = await writtenAside(directory, bytes);
   try {
     // A link is made only where nothing is; a rename would replace what has come in between.
     await link(aside, path);
@@ -118,10 +118,12 @@ function withMark(bytes: Uint8Array, before: Buffer): Uint8Array {
   return before.subarray(0, 3).equals(mark) ? Buffer.concat([mark, bytes]) : bytes;
 }
 
-async function writtenAside(directory: OpenDirectory, bytes: Uint8Array, mode: number): Promise<string> {
+/** @param mode that of the file which it replaces, whatever the process lets new ones have */
+async function writtenAside(directory: OpenDirectory, bytes: Uint8Array, mode?: number): Promise<string> {
   const aside = directory.path(`.${randomUUID()}.tmp`);
-  const file = await open(aside, "wx", mode);
+  const file = await open(aside, "wx");
   try {
+    if (mode !== undefined) await file.chmod(mode);
     await written(file, bytes);
   } catch (error) {
     await rm(aside, { force: true });

@@ -4,7 +4,7 @@ import type { FileName } from "./file-name.ts";
 import type { Entry, Files } from "./files.ts";
 import type { LoadedList } from "./lists.ts";
 import type { LoadedFile } from "./loaded-file.ts";
-import { Aside } from "./parse/aside.ts";
+import { ReadingWorker } from "./parse/reading-worker.ts";
 import type { Texts } from "./places/located.ts";
 import type { LoadedSchema } from "./schema-files.ts";
 
@@ -26,7 +26,7 @@ export interface FolderContent {
 /** What the readings of one folder have in common; nothing of it is shared with another. */
 export class FolderTools {
   readonly memory = new ReadingMemory();
-  readonly aside = new Aside();
+  readonly worker = new ReadingWorker();
 }
 
 export function textsOf({ files }: FolderContent): Texts {

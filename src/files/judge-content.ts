@@ -65,7 +65,7 @@ export async function judgeContent(
     signal,
   );
   const located = await locateAll([...content.problems, ...reading.problems], texts, (...words) =>
-    tools.aside.locate(...words),
+    tools.worker.locate(...words),
   );
   const usable = broken === 0 && !hasErrors(content.problems) && definitions.length > 0;
   const isGone = source.isListed && !source.faults.some(({ file }) => file === suspendedFile);
@@ -87,8 +87,8 @@ function hasSchemas(documents: readonly Document[], { memory }: FolderTools): bo
 
 /** All problems of a loaded folder together with those that a later look at its definitions found. */
 export async function locateProblems(loaded: Loaded, later: readonly Problem[]): Promise<LocatedProblem[]> {
-  const { aside } = loaded.content.tools;
-  const located = await locateAll(later, textsOf(loaded.content), (...words) => aside.locate(...words));
+  const { worker } = loaded.content.tools;
+  const located = await locateAll(later, textsOf(loaded.content), (...words) => worker.locate(...words));
   return keptProblems([...loaded.problems, ...located], 0);
 }
 

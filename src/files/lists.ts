@@ -3,8 +3,8 @@ import type { Fault } from "../problems/index.ts";
 import { limits } from "../values/index.ts";
 import { type FileName, fileName, isListFile, twinKey } from "./file-name.ts";
 import type { Entry, Files } from "./files.ts";
-import type { Aside } from "./parse/aside.ts";
 import { type ReadList, resultOf } from "./parse/packed-list.ts";
+import type { ReadingWorker } from "./parse/reading-worker.ts";
 
 /** A list that has been read, with what tells whether it must be read again. */
 export interface LoadedList {
@@ -29,7 +29,7 @@ export function listKey({ file, column }: ListRequest): string {
 export async function loadList(
   files: Files,
   request: ListRequest,
-  room: { readonly aside: Aside; readonly left: number },
+  room: { readonly worker: ReadingWorker; readonly left: number },
   before?: LoadedList,
 ): Promise<LoadedList> {
   const found = findList(files, request.file);
@@ -39,7 +39,7 @@ export async function loadList(
     return { request, result: keptFault({ fault: tooLarge(request.file) }, before), name, entry };
   if (before && !before.failed && isSame(before.entry, entry))
     return before.entry === entry ? before : { ...before, entry };
-  const read = await room.aside.list({ request, entry });
+  const read = await room.worker.list({ request, entry });
   if ("code" in read) return { request, result: { fault: read }, name, entry };
   if ("fault" in read && read.failed) return { request, result: keptFault(read, before), name, entry, failed: true };
   const result = resultOf(read);

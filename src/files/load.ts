@@ -9,7 +9,7 @@ export async function loadFolder(folder: string, before?: FolderContent): Promis
   const disk = new Disk(folder);
   const loaded = await judgeContent(await readSteadily(() => disk.look(), { before }));
   // Whoever reads once waits for no second reading; whoever goes on will have another thread.
-  if (!before) loaded.content.tools.aside.close();
+  if (!before) loaded.content.tools.worker.close();
   return loaded;
 }
 

@@ -133,7 +133,7 @@ function beyond(names: readonly FileName[], entries: Files["entries"], most: num
 async function loadFile(
   name: FileName,
   entry: Entry,
-  { aside }: FolderTools,
+  { worker }: FolderTools,
   { before, parsedBefore, signal }: ReadOptions,
 ): Promise<LoadedFile> {
   const known = before?.files.get(name);
@@ -150,7 +150,7 @@ async function loadFile(
   }
   if (text === undefined) return unreadable(name, entry, notText, false);
   if (known && !known.failed && known.text === text) return known.foundAgain(entry);
-  return LoadedFile.of(name, entry, text, parsedBefore?.(name, () => sha256(text)) ?? (await aside.parse(name, text)));
+  return LoadedFile.of(name, entry, text, parsedBefore?.(name, () => sha256(text)) ?? (await worker.parse(name, text)));
 }
 
 function sha256(text: string): string {
@@ -183,7 +183,7 @@ const nobody = { ids: IdSet.from([]), digest: digestOfIds([]) };
 async function loadLists(
   files: Files,
   documents: readonly Document[],
-  { memory, aside }: FolderTools,
+  { memory, worker }: FolderTools,
   { before, good, unsettled, signal, incomplete }: ReadOptions,
 ): Promise<Map<string, LoadedList>> {
   const lists = new Map<string, LoadedList>();
@@ -194,7 +194,7 @@ async function loadLists(
     if (lists.has(key)) continue;
     const standing = good?.lists.get(key);
     const isHeld = standing?.name !== undefined && unsettled?.has(standing.name) === true;
-    const list = isHeld ? standing : await loadList(files, request, { aside, left }, before?.lists.get(key));
+    const list = isHeld ? standing : await loadList(files, request, { worker, left }, before?.lists.get(key));
     lists.set(key, incomplete && list.result.fault ? { ...list, result: nobody } : list);
     left -= list.entry?.size ?? 0;
   }
@@ -202,7 +202,7 @@ async function loadLists(
 }
 
 /** How often reading is tried again because something changed meanwhile. */
-const mostAttempts = 5;
+const maxAttempts = 5;
 
 /**
  * Reads what has changed, and looks again afterwards: what changed while it was read is read once more. Where writers never
@@ -217,7 +217,7 @@ export async function readSteadily(look: () => Promise<Files>, options: ReadOpti
     const again = await look();
     const moved = movedIn(content, again, unsettled);
     if (moved.size === 0) return content;
-    if (attempt >= mostAttempts) return withEarlier(content, moved, before);
+    if (attempt >= maxAttempts) return withEarlier(content, moved, before);
     known = content;
     found = again;
   }

@@ -2,7 +2,7 @@
 export const coarse = 2_000;
 
 /** So many paths are remembered; a folder holds fewer files. */
-const mostRemembered = 4_096;
+const maxRemembered = 4_096;
 
 /**
  * Knows which stamps can be relied on. A file that changes twice within one step of the clock of its file system may keep
@@ -19,7 +19,7 @@ export class Settled {
     if (found?.stamp === stamp) return now - found.since >= coarse;
     this.#found.delete(path);
     this.#found.set(path, { stamp, since: now });
-    if (this.#found.size > mostRemembered) this.#found.delete([...this.#found.keys()][0]!);
+    if (this.#found.size > maxRemembered) this.#found.delete([...this.#found.keys()][0]!);
     return false;
   }
 }

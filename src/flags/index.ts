@@ -69,4 +69,4 @@ export {
   type VerdictOptions,
   verdictLog,
 } from "./verdict-events.ts";
-export { usualTimes, type WatchTimes } from "./watch-times.ts";
+export { defaultTimes, type WatchTimes } from "./watch-times.ts";

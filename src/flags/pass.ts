@@ -104,7 +104,7 @@ function isTooShort({ alg, k }: PassKey): boolean {
   return alg.startsWith("HS") && Buffer.from(k ?? "", "base64url").length * 8 < fewestBits(alg);
 }
 
-const usuallyLongest = 86_400_000;
+const defaultLongest = 86_400_000;
 
 /** What a pass is held against. */
 export interface PassCheck {
@@ -153,7 +153,7 @@ function passFrom(claims: unknown, key: string): Pass | undefined {
 }
 
 async function faultOf(pass: Pass, { rules, environment, now }: PassCheck): Promise<string | undefined> {
-  const { longest = usuallyLongest, subjectRequired = false } = rules;
+  const { longest = defaultLongest, subjectRequired = false } = rules;
   if (pass.environment !== environment) return `it is for the environment “${pass.environment}”`;
   if (!(pass.expires > now)) return "it has expired";
   if (pass.expires > now + longest) return `it runs out later than ${longest / 3_600_000} hours from now`;

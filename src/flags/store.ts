@@ -60,7 +60,7 @@ export interface State {
 type Suspensions = Definitions["suspensions"];
 
 /** Revisions that are kept to go back to. */
-const mostKept = 10;
+const maxKept = 10;
 
 export function opened(definitions: Definitions, origin: Origin): State {
   return remembered({ inForce: definitions, files: definitions, origin, history: [] }, "as opened");
@@ -100,7 +100,7 @@ export function goneBack(state: State, revision: string): State | undefined {
 export function remembered(state: State, summary: string): State {
   const { inForce: definitions } = state;
   const entry = { revision: definitions.revision, at: new Date(), summary };
-  return { ...state, history: [{ entry, definitions }, ...state.history].slice(0, mostKept) };
+  return { ...state, history: [{ entry, definitions }, ...state.history].slice(0, maxKept) };
 }
 
 /** The set with other suspensions; itself where they are the same. */

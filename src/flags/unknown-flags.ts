@@ -2,7 +2,7 @@ import { Outcome } from "../judge/index.ts";
 import { didYouMean, noSuch } from "../values/index.ts";
 import { FlagsError } from "./errors.ts";
 
-const mostTold = 1_000;
+const maxTold = 1_000;
 
 /** Flags that nobody defines and a program asks for: told once each, or thrown. */
 export class UnknownFlags {
@@ -22,7 +22,7 @@ export class UnknownFlags {
   outcome(asked: unknown, known: Iterable<string>): Outcome {
     const name = typeof asked === "string" || typeof asked === "symbol" ? String(asked) : typeof asked;
     if (!this.#report) throw new FlagsError(noSuchFlag(name, known));
-    if (!this.#told.has(name) && this.#told.size < mostTold) {
+    if (!this.#told.has(name) && this.#told.size < maxTold) {
       this.#told.add(name);
       this.#report(noSuchFlag(name, known));
     }

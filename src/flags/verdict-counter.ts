@@ -15,7 +15,7 @@ class Tally {
 }
 
 /** How many answers are counted apart before they are added up, so that those of old revisions are let go. */
-const mostApart = 10_000;
+const maxApart = 10_000;
 
 /**
  * A listener that counts verdicts by cause and undecided tests by attribute, flag by flag. It asks each test once more,
@@ -48,7 +48,7 @@ export function verdictCounter(): {
       const { verdict } = event;
       let tally = tallies.get(verdict);
       if (tally === undefined) {
-        if (tallies.size >= mostApart) addUp();
+        if (tallies.size >= maxApart) addUp();
         tally = new Tally();
         tallies.set(verdict, tally);
       }

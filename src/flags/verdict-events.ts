@@ -38,7 +38,7 @@ export interface VerdictOptions {
   readonly asked?: AskedBy | readonly AskedBy[] | undefined;
 }
 
-const mostRemembered = 50_000;
+const maxRemembered = 50_000;
 
 /** A filter for verdict events: those of some askers only, or nothing twice. */
 export function verdictFilter({ distinct = false, asked }: VerdictOptions): (event: VerdictEvent) => boolean {
@@ -58,7 +58,7 @@ export function verdictFilter({ distinct = false, asked }: VerdictOptions): (eve
       verdict.value,
     ]);
     if (seen.has(key)) return false;
-    if (seen.size >= mostRemembered) seen.clear();
+    if (seen.size >= maxRemembered) seen.clear();
     seen.add(key);
     return true;
   };

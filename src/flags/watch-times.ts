@@ -8,4 +8,4 @@ export interface WatchTimes {
   readonly poll: number;
 }
 
-export const usualTimes: WatchTimes = { quiet: 200, longest: 5_000, poll: 1_000 };
+export const defaultTimes: WatchTimes = { quiet: 200, longest: 5_000, poll: 1_000 };

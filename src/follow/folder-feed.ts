@@ -14,6 +14,7 @@ import {
   suspendedFile,
 } from "../files/index.ts";
 import {
+  defaultTimes,
   type Feeding,
   type FlagsOptions,
   type StartedFeed,
@@ -21,7 +22,6 @@ import {
   sameSuspensions,
   summariseProblems,
   suspended,
-  usualTimes,
 } from "../flags/index.ts";
 import { compareSets } from "../insight/index.ts";
 import type { Definitions } from "../model/index.ts";
@@ -80,7 +80,7 @@ export class FolderFeed implements StartedFeed {
       unsettled: (names: ReadonlySet<FileName>) => this.#tellUnsettled(names),
       failed: (error: unknown) => feeding.report(`Reading “${disk.folder}” failed: ${reasonOf(error)}`),
     };
-    const times = { ...usualTimes, ...(watch === true ? {} : watch) };
+    const times = { ...defaultTimes, ...(watch === true ? {} : watch) };
     this.#follower = new FolderFollower(disk, loaded.content, news, watch === false ? undefined : times);
   }
 

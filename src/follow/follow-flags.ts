@@ -133,7 +133,7 @@ async function keptIn(keep: Keep | undefined) {
 async function newestGood(keep: Keep, sets: readonly KeptSet[]) {
   for (const set of sets) {
     const { definitions, content } = await readSet(filesOfKept(keep, set));
-    content.tools.aside.close();
+    content.tools.worker.close();
     if (definitions) return { definitions, savedAt: set.savedAt };
   }
   return undefined;

@@ -2,7 +2,7 @@ import { type FSWatcher, watch } from "node:fs";
 import { lstat, readlink } from "node:fs/promises";
 import { basename, dirname, join, parse, resolve, sep } from "node:path";
 import type { DiskFiles } from "../files/index.ts";
-import { usualTimes, type WatchTimes } from "../flags/index.ts";
+import { defaultTimes, type WatchTimes } from "../flags/index.ts";
 
 /** What is watched, as its owner knows it. */
 export interface Watched {
@@ -73,7 +73,7 @@ export class FolderWatcher {
   #lookAgain = false;
   #running: Promise<void> = Promise.resolve();
 
-  constructor(folder: string, watched: Watched, times: WatchTimes = usualTimes) {
+  constructor(folder: string, watched: Watched, times: WatchTimes = defaultTimes) {
     this.#folder = resolve(folder);
     this.#watched = watched;
     this.#times = times;

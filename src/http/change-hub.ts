@@ -44,7 +44,7 @@ interface Judged {
   text(): string;
 }
 
-const usual = { every: 15_000, again: 60_000, mostWaiting: 65_536, mostListeners: 10_000, mostFromOneAddress: 100 };
+const usual = { every: 15_000, again: 60_000, maxWaiting: 65_536, maxListeners: 10_000, maxFromOneAddress: 100 };
 
 /** Clients come back after this many milliseconds when a stream ends. */
 const comeBackAfter = 2_000;
@@ -83,8 +83,8 @@ export class ChangeHub<C> {
 
   /** Nobody can be taken in from there: too many listen, or the flags are closed. */
   isFullFor(address: string | undefined): boolean {
-    if (this.#flags.isClosed || this.#members.size >= this.#limits.mostListeners) return true;
-    return address !== undefined && (this.#byAddress.get(address) ?? 0) >= this.#limits.mostFromOneAddress;
+    if (this.#flags.isClosed || this.#members.size >= this.#limits.maxListeners) return true;
+    return address !== undefined && (this.#byAddress.get(address) ?? 0) >= this.#limits.maxFromOneAddress;
   }
 
   /** @returns a function that ends the listening */
@@ -175,7 +175,7 @@ export class ChangeHub<C> {
 
   #tell(member: Member<C>, keepOpen: boolean, judge: () => Judged): void {
     const { listener, settled } = member;
-    if (listener.waiting() > this.#limits.mostWaiting) return this.#leave(member, "drop");
+    if (listener.waiting() > this.#limits.maxWaiting) return this.#leave(member, "drop");
     // It comes back without the pass, or is turned away.
     if (settled.pass && !this.#flags.takes(settled.pass)) return this.#leave(member, "end");
     try {

@@ -54,11 +54,11 @@ export interface StreamOptions<Name extends string> extends PageOptions<Name> {
    * milliseconds, 15,000 by default. The client of `iudex/page` takes 45,000 without a word for a broken stream. */
   readonly every?: number | undefined;
   /** Bytes that may wait for a client before it is dropped; 65,536 by default. */
-  readonly mostWaiting?: number | undefined;
+  readonly maxWaiting?: number | undefined;
   /** How often the context of a listener is gathered and its pass verified again; milliseconds, 60,000 by default. */
   readonly again?: number | undefined;
   /** Listeners at once; more are told to come back later. 10,000 by default. */
-  readonly mostListeners?: number | undefined;
+  readonly maxListeners?: number | undefined;
   /** Listeners from one address; 100 by default. See `address` of the gate's options. */
-  readonly mostFromOneAddress?: number | undefined;
+  readonly maxFromOneAddress?: number | undefined;
 }

@@ -30,10 +30,10 @@ const ofPage = { only: names };
 const ofStream = {
   ...ofPage,
   every: count,
-  mostWaiting: count,
+  maxWaiting: count,
   again: count,
-  mostListeners: count,
-  mostFromOneAddress: count,
+  maxListeners: count,
+  maxFromOneAddress: count,
 } satisfies Record<keyof StreamOptions<never>, OptionShape>;
 
 /** What may be shown to a page. @throws {FlagsError} for what does not say which flags that is */

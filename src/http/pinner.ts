@@ -37,8 +37,8 @@ export class Visit<C, Request> {
   }
 }
 
-const usuallyMadeFrom = ["cookie", "authorization"];
-const usualPass = { header: "iudex-pass", cookie: "iudex-pass" };
+const defaultMadeFrom = ["cookie", "authorization"];
+const defaultPass = { header: "iudex-pass", cookie: "iudex-pass" };
 
 /** Gathers the context of a request once, pins the flags once, and remembers both for as long as the request lasts. */
 export class Pinner<C, Request> {
@@ -50,7 +50,7 @@ export class Pinner<C, Request> {
 
   constructor(flags: Flags<C>, options: GateOptions<Request>) {
     checkGateOptions(options ?? {});
-    const { madeFrom = usuallyMadeFrom, pass = usualPass } = options;
+    const { madeFrom = defaultMadeFrom, pass = defaultPass } = options;
     this.flags = flags;
     this.options = options;
     const known = new Set(madeFrom.map((name) => name.toLowerCase()));
@@ -148,7 +148,7 @@ export class Pinner<C, Request> {
   }
 
   #passOf(asked: Asked<Request>): string | undefined {
-    const { pass = usualPass } = this.options;
+    const { pass = defaultPass } = this.options;
     if (pass === false) return undefined;
     const fromHeader = pass.header === undefined ? undefined : asked.header(pass.header);
     if (fromHeader !== undefined && fromHeader !== "") return fromHeader;

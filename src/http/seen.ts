@@ -5,7 +5,7 @@ import { type Answer, plainAnswer, takenAnswer } from "./page-values.ts";
 /** Bytes of a report; a page reports each flag once. */
 const longestReport = 65_536;
 
-const mostNames = 1_000;
+const maxNames = 1_000;
 const wanted = 'Send POST with { "seen": ["name", …] }: flags that the page has asked for.\n';
 
 /** A report as text; undefined where it is too long. */
@@ -38,8 +38,8 @@ export function seenAnswer<C>(
   }
   const names = body === undefined ? [] : namesIn(body);
   if (!names) return plainAnswer(400, wanted);
-  if (body === undefined || names.length > mostNames)
-    return plainAnswer(413, `That is too much: ${mostNames} names in ${longestReport} bytes at most.\n`);
+  if (body === undefined || names.length > maxNames)
+    return plainAnswer(413, `That is too much: ${maxNames} names in ${longestReport} bytes at most.\n`);
   pinned.seen(only.filter((name) => names.includes(name)));
   return takenAnswer;
 }

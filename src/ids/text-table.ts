@@ -9,7 +9,7 @@ const long = 255;
 const unitsAtOnce = 4_096;
 
 /** A position takes at most so many bits of a slot. */
-const mostBits = 31;
+const maxBits = 31;
 
 /** A table as plain data, to be handed from one thread to another. */
 export interface PackedTexts {
@@ -50,7 +50,7 @@ export class TextTable {
     // No text stands at 0, which marks an empty slot.
     const units = new Uint8Array(room + 1);
     const positionBits = 32 - Math.clz32(units.length);
-    if (positionBits > mostBits) throw new RangeError("These ids take more memory than a set of them can have.");
+    if (positionBits > maxBits) throw new RangeError("These ids take more memory than a set of them can have.");
     const slots = new Uint32Array(Math.max(8, Math.ceil(count / load)));
     return new TextTable({ size: 0, used: 1, positionBits, slots, units });
   }

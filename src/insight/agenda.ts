@@ -166,7 +166,7 @@ function windowEntries({ name, window, hours }: WindowDefinition, first: number,
   }
   const entries = from !== undefined && from >= first && window.isOpen(from) ? [entry(from)] : [];
   let at = Math.max(before, from ?? before);
-  for (let i = 0; i < mostChanges; i++) {
+  for (let i = 0; i < maxChanges; i++) {
     const next = window.nextChange(at);
     if (next === undefined) break;
     entries.push(entry(next));
@@ -176,4 +176,4 @@ function windowEntries({ name, window, hours }: WindowDefinition, first: number,
 }
 
 /** A dated window changes at its bounds and on its excepted dates. */
-const mostChanges = 100;
+const maxChanges = 100;

@@ -21,7 +21,7 @@ export function readSuspensions(document: Document | undefined, problems: Proble
   return suspensions;
 }
 
-/** Does the file say which flags are suspended? One that was cut off, or emptied, does not: the last ones stay then. */
+/** Does the file say which flags are suspended? One that was cut off, or emptySet, does not: the last ones stay then. */
 export function saysSuspensions(document: Document): boolean {
   return membersOf(document) !== undefined;
 }

@@ -5,7 +5,7 @@ export {
   atKey,
   type Fault,
   inText,
-  mostProblems,
+  maxProblems,
   type Path,
   type Place,
   type Problem,

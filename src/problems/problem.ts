@@ -57,7 +57,7 @@ export interface TextFault extends Fault {
 }
 
 /** Problems that are kept of one reading; nobody reads more, and a hostile file can have millions. */
-export const mostProblems = 1_000;
+export const maxProblems = 1_000;
 
 /** Collects problems; reading never stops at the first. */
 export class Problems {
@@ -87,7 +87,7 @@ export class Problems {
     this.count++;
     this.hasErrors ||= blocksUse(found);
     const isWarning = found.severity === "warning";
-    if (this.all.length < mostProblems) {
+    if (this.all.length < maxProblems) {
       this.all.push(found);
       if (isWarning) this.#warnings++;
     } else if (!isWarning && this.#warnings > 0) {

@@ -39,10 +39,10 @@ const formVersion = 1;
 export const setName = /^[A-Za-z][A-Za-z0-9_.-]{0,99}$/;
 
 /** What the set of a shelf is called unless somebody says otherwise. */
-export const usualSet = "flags";
+export const defaultSet = "flags";
 
 /** More files than definitions, schemas and lists of a sound folder can be. */
-const mostFiles = 3 * limits.files;
+const maxFiles = 3 * limits.files;
 
 /** The largest list of files that is read, in bytes. */
 export const longestList = 2 * 2 ** 20;
@@ -70,8 +70,8 @@ export function readPayload(text: string): Edition {
   }
   const files = own(data, "files");
   if (!Array.isArray(files)) throw new EditionFault("it lists no files");
-  if (files.length > mostFiles)
-    throw new EditionFault(`it lists ${files.length.toLocaleString("en")} files, and at most ${mostFiles} are taken`);
+  if (files.length > maxFiles)
+    throw new EditionFault(`it lists ${files.length.toLocaleString("en")} files, and at most ${maxFiles} are taken`);
   const edition: Edition = {
     set: textOf(data, "set", setName),
     number: wholeNumberOf(data, "number", 1),

@@ -4,11 +4,11 @@ export { callingOff, endless, within } from "./deadline.ts";
 export {
   calledEdition,
   claimedNumber,
+  defaultSet,
   type Edition,
   type EditionFile,
   payloadOf,
   readPayload,
-  usualSet,
 } from "./edition.ts";
 export { EditionFault, IncompleteFault, reasonOf, ShelfFault } from "./faults.ts";
 export { type FolderShelfOptions, folderPlace } from "./kinds/folder.ts";

@@ -63,6 +63,6 @@ async function loadFile(path: string): Promise<Loaded> {
   ];
   const others = named.map(fileName).filter((each) => typeof each === "string");
   const loaded = await readSet(await disk.some([name, ...others]), { incomplete: true });
-  loaded.content.tools.aside.close();
+  loaded.content.tools.worker.close();
   return loaded;
 }

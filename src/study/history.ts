@@ -50,7 +50,7 @@ function isOf(part: PartChange["part"], name: string, flag: string): boolean {
 }
 
 /** States of repositories whose history is remembered. */
-const mostHistories = 4;
+const maxHistories = 4;
 
 /** By repository, folder and the commit that is checked out: it never changes, so all who ask share one. */
 const histories = new Map<string, History>();
@@ -61,7 +61,7 @@ async function historyAt(git: Git, signal: AbortSignal | undefined): Promise<His
   const known = histories.get(key) ?? new History(git, head);
   histories.delete(key);
   histories.set(key, known);
-  if (histories.size > mostHistories) histories.delete([...histories.keys()][0]!);
+  if (histories.size > maxHistories) histories.delete([...histories.keys()][0]!);
   return known;
 }
 
@@ -152,7 +152,7 @@ class Sets {
   async #load(commit: string): Promise<Loaded> {
     const loaded = await readSet(await filesOfCommit(this.#git, commit), { before: this.#before });
     this.#before = loaded.content;
-    loaded.content.tools.aside.close();
+    loaded.content.tools.worker.close();
     return loaded;
   }
 }

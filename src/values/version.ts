@@ -38,7 +38,7 @@ export function parseVersion(text: string): VersionLiteral | undefined {
 
 function plainOf(numbers: VersionLiteral["numbers"]): PlainVersion | undefined {
   const [major, minor, patch] = numbers;
-  const isLong = major.length > mostDigits || minor.length > mostDigits || patch.length > mostDigits;
+  const isLong = major.length > maxDigits || minor.length > maxDigits || patch.length > maxDigits;
   return isLong ? undefined : { major: Number(major), minor: Number(minor), patch: Number(patch) };
 }
 
@@ -52,8 +52,8 @@ export function compareWithVersion(text: string, literal: VersionLiteral): numbe
 }
 
 const notPlain = 2 ** 30;
-const mostDigits = 9;
-const largestBeforeADigit = 10 ** (mostDigits - 1);
+const maxDigits = 9;
+const largestBeforeADigit = 10 ** (maxDigits - 1);
 /** What “.” is when read as a digit. */
 const dot = 46 - 48;
 

@@ -105,8 +105,8 @@ describe("an option that cannot be meant is refused, and it is said what could b
     ],
     [
       "a misspelt limit",
-      (flags) => fetchGate(flags, { context }).changes({ only: [], mostListener: 5 } as never),
-      "did you mean mostListeners?",
+      (flags) => fetchGate(flags, { context }).changes({ only: [], maxListener: 5 } as never),
+      "did you mean maxListeners?",
     ],
   ])("of a gate: %s", async (_, work, message) => {
     expect(await refusal(() => void work(flagsFrom(set) as Flags))).toContain(message);

@@ -86,7 +86,7 @@ describe("iudex suspend and reinstate", () => {
 
   it.each([
     ["cut off", "iudex: 1\nsuspended: { storm-mode", "line 2: This is not valid YAML"],
-    ["emptied", "", "line 1: Expected an object with “iudex” and “suspended”, found nothing"],
+    ["emptySet", "", "line 1: Expected an object with “iudex” and “suspended”, found nothing"],
     ["something else", "- storm-mode\n", "line 1: Expected an object with “iudex” and “suspended”, found a list"],
   ])("do not say that a flag runs where their file is %s, and nobody can tell", async (_, written, why) => {
     const { folder } = await demoRepository();

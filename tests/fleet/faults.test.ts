@@ -147,7 +147,7 @@ test("an edition that is seen before its files waits for them", async () => {
   expect(flags.value("hold-minutes", freight)).toBe(125);
 });
 
-test("a shelf that was emptied, or has gone, changes nothing; a later edition counts again", async () => {
+test("a shelf that was emptySet, or has gone, changes nothing; a later edition counts again", async () => {
   const { directory, shelf, folder } = await stand();
   await publishFolder(shelf, { folder, by });
   await holdFreight(folder, 125);

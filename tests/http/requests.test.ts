@@ -250,7 +250,7 @@ it("drops a listener that takes nothing, and goes on telling the others", async 
   onTestFinished(() => flags.close());
   const gate = nodeGate(flags, { context: () => ({}) });
   // One event of 400 kB may wait for whoever reads, however late it gets to it; what a socket takes by itself is some MB.
-  const changes = gate.changes({ only: ["long"], mostWaiting: 1_000_000 });
+  const changes = gate.changes({ only: ["long"], maxWaiting: 1_000_000 });
   const server = createServer((request, response) => changes(request, response, () => response.end()));
   await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
   onTestFinished(() => new Promise<void>((resolve) => server.close(() => resolve())));

@@ -5,7 +5,7 @@ import { promisify } from "node:util";
 import { followFlags } from "iudex";
 import { describe, expect, it, onTestFinished } from "vitest";
 import { Disk, readUnmoved } from "../../src/files/from/disk.ts";
-import { Aside } from "../../src/files/parse/aside.ts";
+import { ReadingWorker } from "../../src/files/parse/reading-worker.ts";
 import { folderWith, projectRoot, put } from "../support/folders.ts";
 import { collected, next, sleep } from "../support/waiting.ts";
 
@@ -67,7 +67,7 @@ describe("a reading that takes too much is given up, and the next one goes well"
     ["memory", { readingTime: 60_000, readingMemory: 16 }, "reading-too-much"],
     ["time", { readingTime: 100, readingMemory: 512 }, "reading-too-long"],
   ])("%s", async (_, most, code) => {
-    const aside = new Aside(most, new URL("../../dist/shared/aside-worker.js", import.meta.url));
+    const aside = new ReadingWorker(most, new URL("../../dist/shared/reading-thread.js", import.meta.url));
     onTestFinished(() => aside.close());
     // Several at once: only the one at fault is given up.
     const [one, other] = await Promise.all([aside.parse("large.yaml", large), aside.parse("small.yaml", small)]);

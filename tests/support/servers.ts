@@ -107,7 +107,7 @@ const startNode: StartServer = (flags) => {
     "/values": gate.values({ only: pageFlags }),
     "/seen": gate.seen({ only: pageFlags }),
     "/script": (request, response) => response.end(gate.pageScript(request, { only: pageFlags, nonce: "bm9uY2U=" })),
-    "/changes": gate.changes({ only: pageFlags, every: 200, mostListeners: 100 }),
+    "/changes": gate.changes({ only: pageFlags, every: 200, maxListeners: 100 }),
   };
   const listener: RequestListener = (request, response) => {
     const answerOf = (asked: IncomingMessage) => ({
@@ -155,7 +155,7 @@ const startExpress: StartServer = (flags) => {
   app.get("/script", (request, response) => {
     response.send(gate.pageScript(request, { only: pageFlags, nonce: "bm9uY2U=" }));
   });
-  app.get("/changes", gate.changes({ only: pageFlags, every: 200, mostListeners: 100 }));
+  app.get("/changes", gate.changes({ only: pageFlags, every: 200, maxListeners: 100 }));
   app.get("/twice", (request, response) => {
     setTimeout(() => response.json({ ...twice(gate.of(request)), current: flags.current().value("hold-minutes") }), 5);
   });
@@ -193,7 +193,7 @@ const startFastify: StartServer = async (flags) => {
   app.get("/values", gate.values({ only: pageFlags }));
   app.route({ method: ["GET", "POST"], url: "/seen", handler: gate.seen({ only: pageFlags }) });
   app.get("/script", (request) => gate.pageScript(request, { only: pageFlags, nonce: "bm9uY2U=" }));
-  app.get("/changes", gate.changes({ only: pageFlags, every: 200, mostListeners: 100 }));
+  app.get("/changes", gate.changes({ only: pageFlags, every: 200, maxListeners: 100 }));
   app.get("/twice", async (request) => {
     await new Promise((resolve) => setTimeout(resolve, 5));
     return { ...twice(gate.of(request)), current: flags.current().value("hold-minutes") };
@@ -242,7 +242,7 @@ const startHono: StartServer = async (flags) => {
     "/script",
     gate.pin(async (request) => new Response(await gate.pageScript(request, { only: pageFlags, nonce: "bm9uY2U=" }))),
   );
-  get("/changes", gate.changes({ only: pageFlags, every: 200, mostListeners: 100 }));
+  get("/changes", gate.changes({ only: pageFlags, every: 200, maxListeners: 100 }));
   get(
     "/twice",
     gate.run(async (request) => {

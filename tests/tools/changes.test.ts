@@ -1,5 +1,5 @@
 import fc from "fast-check";
-import { type Change, compareSets, loadFolder, makeChange, Workplace } from "iudex/tools";
+import { type Change, compareSets, EditSession, loadFolder, makeChange } from "iudex/tools";
 import { type Node as JsonNode, parseTree } from "jsonc-parser";
 import { expect, it } from "vitest";
 import { isMap, isScalar, isSeq, type Node, parse, parseDocument, stringify } from "yaml";
@@ -239,7 +239,7 @@ it("comes to what was asked, and leaves every byte that it has nothing to do wit
       );
       const loaded = await loadFolder(folder);
       expect(loaded.problems.filter(({ severity }) => severity === "error")).toEqual([]);
-      const work = Workplace.of(loaded);
+      const work = EditSession.of(loaded);
       const changed = await work.with(
         await makeChange(
           {

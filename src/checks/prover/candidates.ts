@@ -5,7 +5,7 @@ import { caseVariants } from "./case-variants.ts";
 import type { Neighbours } from "./neighbours.ts";
 
 /** More items than this would make too many different lists. */
-const mostItems = 7;
+const maxItems = 7;
 
 /**
  * Values of one attribute such that, if any value gives the tests certain answers, one of these does (tests for parts of
@@ -125,7 +125,7 @@ function listCandidates(tests: readonly AttributeTest[]): unknown[][] | undefine
       if (item.kind === "text" || item.kind === "number" || item.kind === "yes-no") items.add(item.value);
     }
   }
-  if (items.size > mostItems) return undefined;
+  if (items.size > maxItems) return undefined;
   const all = [...items];
   const lists = Array.from({ length: 1 << all.length }, (_, bits) => all.filter((_, i) => bits & (1 << i)));
   const other = freshText(all.filter((item) => typeof item === "string"));

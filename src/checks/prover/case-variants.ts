@@ -1,5 +1,5 @@
 /** Letters of a text that are tried in both cases; the texts mentioned are few, so a few letters make enough. */
-const mostLetters = 8;
+const maxLetters = 8;
 
 /**
  * Texts that differ from those mentioned in case only, among them one that is not mentioned, for each text that has one.
@@ -19,8 +19,8 @@ export function caseVariants(mentioned: readonly string[]): string[] | undefined
 
 /** Undefined where more variants are mentioned than are tried. */
 function variantsOf(text: string, mentioned: number): readonly string[] | undefined {
-  const letters = [...text].flatMap((c, i) => (/[a-z]/.test(c) ? [i] : [])).slice(0, mostLetters);
-  if (letters.length === mostLetters && 2 ** mostLetters <= mentioned) return undefined;
+  const letters = [...text].flatMap((c, i) => (/[a-z]/.test(c) ? [i] : [])).slice(0, maxLetters);
+  if (letters.length === maxLetters && 2 ** maxLetters <= mentioned) return undefined;
   return Array.from({ length: 2 ** letters.length }, (_, bits) => {
     const characters = [...text];
     for (const [k, i] of letters.entries()) if (bits & (1 << k)) characters[i] = characters[i]!.toUpperCase();

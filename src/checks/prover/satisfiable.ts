@@ -28,7 +28,7 @@ const opposite: Readonly<Record<Mode, Mode>> = {
   "not-false": "not-true",
 };
 
-const mostWays = 3_000;
+const maxWays = 3_000;
 
 /** Tests of one subject that are looked at before all of them are. */
 const firstFew = 4;
@@ -59,7 +59,7 @@ export function isSatisfiable(goals: readonly Goal[], definitions: Definitions, 
 
 class Search {
   readonly #grounds: Grounds;
-  #left = mostWays;
+  #left = maxWays;
 
   constructor(grounds: Grounds) {
     this.#grounds = grounds;

@@ -1,5 +1,5 @@
 import type { Command } from "commander";
-import { type Change, makeChange, type Workplace } from "../../edit/index.ts";
+import { type Change, type EditSession, makeChange } from "../../edit/index.ts";
 import { atOption, type Cli, peopleOption } from "../cli.ts";
 import { givenContext } from "../context.ts";
 import { carryOut, type EditOptions } from "../edit.ts";
@@ -97,7 +97,7 @@ async function set(what: string, options: SetCommand, output: Output): Promise<E
   if (!isCohort && (options.addId || options.dropId))
     throw new UsageError("Ids belong to a cohort.", "write iudex set cohort:NAME --add-id A-1003");
   const changeOf = isCohort ? cohortChange(what.slice("cohort:".length), options) : flagChange(what, options);
-  const change = async (work: Workplace) => makeChange(await changeOf(work), work);
+  const change = async (work: EditSession) => makeChange(await changeOf(work), work);
   return carryOut(
     change,
     { ...options, title: `${what} ${options.newFlag || options.newCohort ? "made" : "set"}` },
@@ -112,7 +112,7 @@ function cohortChange(cohort: string, options: SetCommand): () => Change {
   return () => ({ change: "cohort", cohort, isNew, file, about, when, share, by, of, ids: add, list, column });
 }
 
-function flagChange(flag: string, options: SetCommand): (work: Workplace) => Change | Promise<Change> {
+function flagChange(flag: string, options: SetCommand): (work: EditSession) => Change | Promise<Change> {
   const { newFlag, example, dropExample, safe, variants, file, about, owner, lifespan, reviewBy } = options;
   if (newFlag) {
     if (safe === undefined) throw new UsageError("A flag needs a value that does no harm.", "add --safe and the value");
@@ -151,7 +151,7 @@ async function exampleChange(
   flag: string,
   pairs: readonly string[],
   { env: environment, exampleAt: at, gives }: SetCommand,
-  { loaded: { definitions } }: Workplace,
+  { loaded: { definitions } }: EditSession,
 ): Promise<Change> {
   if (!definitions) throw new UsageError("The definitions cannot be used as they are.", "mend them first: iudex check");
   const { context, unreadable } = await givenContext(pairs, definitions);

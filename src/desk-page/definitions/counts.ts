@@ -20,7 +20,7 @@ interface Wanted {
 
 const counts = new Map<string, Signal<Count>>();
 const waiting = new Map<string, Wanted>();
-const mostKept = 2_000;
+const maxKept = 2_000;
 
 /** How the people of a file fall on a flag. What is asked for in one moment is counted in one reading of the file. */
 export function countOf(flag: string, file: string, asked: Circumstances, set: ReadSet): Signal<Count> {
@@ -34,7 +34,7 @@ export function countOf(flag: string, file: string, asked: Circumstances, set: R
   if (found) return found;
   found = signal<Count>({ state: "counting", part: 0 });
   counts.set(key, found);
-  for (const [oldest] of counts) if (counts.size > mostKept) counts.delete(oldest);
+  for (const [oldest] of counts) if (counts.size > maxKept) counts.delete(oldest);
   gather(JSON.stringify(request), request, flag, found);
   return found;
 }

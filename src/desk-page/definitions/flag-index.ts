@@ -48,7 +48,7 @@ interface Outlook {
 /** The agenda of a set takes a while to gather; the page is drawn before it is there, and once more with it. */
 const agendas = new WeakMap<Definitions, Signal<Agenda | undefined>>();
 /** From the now of the days, and from the instant in question. */
-const mostOutlooks = 4;
+const maxOutlooks = 4;
 const outlooks = new WeakMap<Agenda, Outlook[]>();
 const fresh = 60_000;
 const none: Outlook = { from: 0, entries: [], byFlag: new Map() };
@@ -68,7 +68,7 @@ export function outlookOf(definitions: Definitions, at: number): Outlook {
       if (!byFlag.has(flag)) byFlag.set(flag, entry);
   }
   const outlook = { from: at, entries, byFlag };
-  outlooks.set(agenda, [outlook, ...kept].slice(0, mostOutlooks));
+  outlooks.set(agenda, [outlook, ...kept].slice(0, maxOutlooks));
   return outlook;
 }
 

@@ -17,7 +17,7 @@ const held = new Map<string, Signal<Held>>();
 const fetching = new Map<string, Promise<void>>();
 
 /** How many versions are kept in the browser. */
-const mostHeld = 6;
+const maxHeld = 6;
 
 /** A version of the definitions; it is fetched when it is first asked for. */
 export function versionBy(by: string): Signal<Held> {
@@ -25,7 +25,7 @@ export function versionBy(by: string): Signal<Held> {
   if (!found) {
     found = signal<Held>({ state: "loading", before: undefined });
     held.set(by, found);
-    for (const [key] of held) if (held.size > mostHeld && key !== "files" && key !== by) held.delete(key);
+    for (const [key] of held) if (held.size > maxHeld && key !== "files" && key !== by) held.delete(key);
     fetching.set(by, fetchVersion(by, found));
   }
   return found;

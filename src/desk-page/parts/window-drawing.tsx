@@ -85,14 +85,14 @@ function Strip({ window, at, from, until, zone, label }: StripProps) {
 }
 
 /** More spans than this are more than can be told apart. */
-const mostSpans = 400;
+const maxSpans = 400;
 
 function spansOf(window: TimeWindow, from: number, until: number): { readonly from: number; readonly until: number }[] {
   const spans: { from: number; until: number }[] = [];
   let isOpen = window.isOpen(from);
   let start = from;
   let next = window.nextChange(from);
-  while (spans.length < mostSpans) {
+  while (spans.length < maxSpans) {
     const end = Math.min(next ?? until, until);
     if (isOpen) spans.push({ from: start, until: end });
     if (next === undefined || next >= until) break;

@@ -1,7 +1,7 @@
 import type { Loaded } from "../../files/index.ts";
 import type { ShelfOptions } from "../../flags/index.ts";
 import { placeOf, type Shelf } from "../../follow/index.ts";
-import { ShelfReader } from "./standing.ts";
+import { ShelfReader } from "./shelf-reader.ts";
 
 /**
  * The definitions of an edition, as a folder's are loaded.

@@ -4,20 +4,20 @@ import { placeOf, type Shelf } from "../../follow/index.ts";
 import { compareSets, type PartChange } from "../../insight/index.ts";
 import type { Definitions } from "../../model/index.ts";
 import {
+  defaultSet,
   type Edition,
   EditionFault,
   type PublishingPlace,
   type PublishKey,
   publicHalf,
   signEdition,
-  usualSet,
 } from "../../shelf/index.ts";
 import { NothingToChange } from "../change-folder.ts";
 import { reinstate, type SuspendRequest, suspend } from "../suspend.ts";
-import { emptied } from "./emptied.ts";
+import { emptySet } from "./empty-set.ts";
 import { hashLists } from "./hash-lists.ts";
+import { type CurrentEdition, type Found, ShelfReader } from "./shelf-reader.ts";
 import { type Contents, contentsOf, contentsOfFolder, type Snapshot, takeSnapshot } from "./snapshot.ts";
-import { type Found, ShelfReader, type Standing } from "./standing.ts";
 
 /** How something is published. */
 export interface PublishRequest {
@@ -92,7 +92,7 @@ export function publishFolder(shelf: Shelf, request: FolderRequest): Promise<Pub
 }
 
 /** An edition that only suspends is newer than any folder; a folder that has not taken it in would undo it unseen. */
-async function mustKnowOfStops(files: Contents, { edition }: Standing, reader: ShelfReader): Promise<void> {
+async function mustKnowOfStops(files: Contents, { edition }: CurrentEdition, reader: ShelfReader): Promise<void> {
   let base = edition;
   while (base.suspending && base.number > 1) base = await reader.edition(base.number - 1);
   if (base === edition || digestIn(base) === digestIn(edition)) return;
@@ -126,18 +126,18 @@ export function publishAgain(shelf: Shelf, number: number, request: PublishReque
 }
 
 export function suspendAtShelf(shelf: Shelf, stop: StopRequest, request: PublishRequest): Promise<Published> {
-  return putOut(shelf, { note: stop.note, ...request }, changingStops(stop, suspend), mostAttempts);
+  return putOut(shelf, { note: stop.note, ...request }, changingStops(stop, suspend), maxAttempts);
 }
 
 export function reinstateAtShelf(shelf: Shelf, stop: StopRequest, request: PublishRequest): Promise<Published> {
-  return putOut(shelf, request, changingStops(stop, reinstate), mostAttempts);
+  return putOut(shelf, request, changingStops(stop, reinstate), maxAttempts);
 }
 
 /** Which flag is stopped or started again. */
 export type StopRequest = Omit<SuspendRequest, "at">;
 
 function changingStops(stop: StopRequest, change: typeof suspend) {
-  return async (standing: Standing | undefined): Promise<Draft> => {
+  return async (standing: CurrentEdition | undefined): Promise<Draft> => {
     if (!standing) throw new ToolError("The shelf holds no edition, so there is nothing to suspend or reinstate.");
     const { file, text } = change(standing.loaded, { ...stop, at: Date.now() });
     const files = await contentsOf(standing.loaded);
@@ -146,12 +146,12 @@ function changingStops(stop: StopRequest, change: typeof suspend) {
 }
 
 /** How often a stop that others were quicker than is worked out anew. */
-const mostAttempts = 20;
+const maxAttempts = 20;
 
 async function putOut(
   shelf: Shelf,
   request: PublishRequest,
-  draftFrom: (standing: Standing | undefined, reader: ShelfReader) => Promise<Draft>,
+  draftFrom: (standing: CurrentEdition | undefined, reader: ShelfReader) => Promise<Draft>,
   attempts = 1,
 ): Promise<Published> {
   const place = shelf[placeOf];
@@ -197,11 +197,11 @@ function planOf(
   const known = new Set(standing?.edition.files.map(({ sha256 }) => sha256));
   const fresh = files.filter(({ sha256 }) => !known.has(sha256));
   return {
-    set: placeSet ?? request.set ?? standing?.edition.set ?? usualSet,
+    set: placeSet ?? request.set ?? standing?.edition.set ?? defaultSet,
     number: Math.max(standing?.edition.number ?? 0, base !== undefined && standing ? base : 0, request.above ?? 0) + 1,
     before,
     after,
-    changes: after ? compareSets(before ?? emptied(after), after) : [],
+    changes: after ? compareSets(before ?? emptySet(after), after) : [],
     refused: errors,
     files: { all: files.length, fresh: fresh.length, freshBytes: fresh.reduce((sum, { bytes }) => sum + bytes, 0) },
     remarks,

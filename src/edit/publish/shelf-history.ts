@@ -2,8 +2,8 @@ import { type EditionsOptions, placeOf, type Shelf } from "../../follow/index.ts
 import { compareSets, type PartChange } from "../../insight/index.ts";
 import type { Definitions } from "../../model/index.ts";
 import type { Edition } from "../../shelf/index.ts";
-import { emptied } from "./emptied.ts";
-import { ShelfReader } from "./standing.ts";
+import { emptySet } from "./empty-set.ts";
+import { ShelfReader } from "./shelf-reader.ts";
 
 /** An edition, and what it changed. */
 export interface ShelfEntry {
@@ -32,7 +32,7 @@ export async function* historyOfShelf(
       if (later) yield { edition: later.edition, changes: changesOf(definitions, later.definitions) };
       later = { edition, definitions };
       if (edition.number === 1)
-        yield { edition, changes: definitions && compareSets(emptied(definitions), definitions) };
+        yield { edition, changes: definitions && compareSets(emptySet(definitions), definitions) };
     }
   } finally {
     await reader.close();

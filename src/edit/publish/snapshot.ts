@@ -39,7 +39,7 @@ export async function takeSnapshot(
   before: FolderContent | undefined,
 ): Promise<Snapshot> {
   const loaded = await readSet(filesFrom(contents), { before });
-  loaded.content.tools.aside.close();
+  loaded.content.tools.worker.close();
   const later = loaded.definitions ? checkDefinitions(loaded.definitions, { at }) : [];
   const errors = errorsIn(await locateProblems(loaded, later));
   const files = [...loaded.content.source.entries].map(([path, { stamp, size, bytes }]) => ({
@@ -59,7 +59,7 @@ export async function takeSnapshot(
 export async function contentsOfFolder(folder: string): Promise<Contents> {
   const disk = new Disk(folder);
   const content = await readSteadily(() => disk.look());
-  content.tools.aside.close();
+  content.tools.worker.close();
   if (content.source.root === undefined)
     throw new ToolError(`There is no folder “${folder}”.`, "make one with iudex new");
   const files = new Map<FileName, Uint8Array>();

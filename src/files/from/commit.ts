@@ -15,7 +15,7 @@ interface Leaf {
 }
 
 /** As many links are followed one after the other as on most systems. */
-const mostLinks = 40;
+const maxLinks = 40;
 
 /** The definition folder as a commit of its repository holds it, links inside it followed as on disk. */
 export async function filesOfCommit(git: Git, commit: string, signal?: AbortSignal): Promise<Files> {
@@ -98,7 +98,7 @@ class CommitTree implements Tree {
       left = rest;
       if (!node || node instanceof Map || !node.isLink) real = here;
       else {
-        if (++links > mostLinks) throw new Error("its links go round in a circle");
+        if (++links > maxLinks) throw new Error("its links go round in a circle");
         const target = (await this.#objects.bytes(node.object)).toString("utf8");
         if (posix.isAbsolute(target)) return undefined;
         left = [...target.split("/").filter((each) => each !== "" && each !== "."), ...rest];

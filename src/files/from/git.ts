@@ -15,7 +15,7 @@ export interface GitInput {
 const longestCall = 60_000;
 
 /** The most that a call may say, in bytes. */
-const mostSaid = 2 ** 29;
+const maxSaid = 2 ** 29;
 
 /** Nothing that a repository's configuration names is run for reading, and nothing is fetched. */
 const harmless = ["core.fsmonitor=false", "core.pager=cat", "log.showSignature=false", "protocol.allow=never"];
@@ -136,7 +136,7 @@ export class Git {
       child.stdout.on("data", (chunk: Buffer) => {
         chunks.push(chunk);
         size += chunk.length;
-        if (size > mostSaid) child.kill("SIGKILL");
+        if (size > maxSaid) child.kill("SIGKILL");
       });
       child.stderr.on("data", (chunk: Buffer) => {
         if (err.length < 10_000) err += chunk;

@@ -59,7 +59,7 @@ export interface KeptSuspensions {
 }
 
 /** Sets that are kept; the oldest go. */
-const mostKept = 3;
+const maxKept = 3;
 
 /** The form of the records; one of another form is not used. */
 const form = 1;
@@ -92,7 +92,7 @@ export class Keep {
   async keep(set: KeptSet, more: Omit<KeptRecord, "sets"> = {}): Promise<void> {
     const before = await this.record();
     const isSame = (other: KeptSet) => nameOf(other) === nameOf(set);
-    const sets = [set, ...(before?.sets ?? []).filter((other) => !isSame(other))].slice(0, mostKept);
+    const sets = [set, ...(before?.sets ?? []).filter((other) => !isSame(other))].slice(0, maxKept);
     await this.#write("good.json", { sets, ...more });
     await this.#forget();
   }

@@ -4,7 +4,7 @@ import { type ListRequest, piecesOfIds } from "../../model/index.ts";
 import type { Fault } from "../../problems/index.ts";
 import { nearest, sentenceList } from "../../values/index.ts";
 import { decodeText } from "../read-text.ts";
-import { csvParser } from "./rarely.ts";
+import { csvParser } from "./lazy-csv.ts";
 
 /** A list file to be read. */
 export interface ListJob {

@@ -1,5 +1,5 @@
+import { serialiser } from "./lazy-csv.ts";
 import type { FileFault, ParsedText } from "./parsed-file.ts";
-import { serialiser } from "./rarely.ts";
 
 /** A text that was read, in parts that each take about a millisecond to be taken over from another thread. */
 export interface PartedText {
@@ -18,7 +18,7 @@ interface Part {
 type Key = string | number;
 
 /** About as many values go into one part. */
-const mostValues = 2_000;
+const maxValues = 2_000;
 
 /** Takes apart what was read, on the thread that has read it. */
 export function inParts({ data, spellings, faults }: ParsedText): PartedText {
@@ -47,19 +47,19 @@ function divide(
   take: (path: readonly Key[], members: Part["members"]) => void,
 ): void {
   let part: (readonly [Key, unknown])[] = [];
-  let room = mostValues;
+  let room = maxValues;
   for (const [key, value] of members) {
     const size = sizeOf(value);
     if (size > room) {
       take(path, part);
       part = [];
-      room = mostValues;
+      room = maxValues;
     }
     if (size <= room) {
       part.push([key, value]);
       room -= size;
     } else {
-      take(path, [[key, emptied(value)]]);
+      take(path, [[key, emptySet(value)]]);
       divide([...path, key], membersOf(value), take);
     }
   }
@@ -79,7 +79,7 @@ function membersOf(value: unknown): Iterable<readonly [Key, unknown]> {
   return value instanceof Map ? value : Object.entries(value);
 }
 
-function emptied(value: unknown): unknown {
+function emptySet(value: unknown): unknown {
   return Array.isArray(value) ? [] : value instanceof Map ? new Map() : {};
 }
 

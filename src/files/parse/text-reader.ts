@@ -19,11 +19,11 @@ async function readerFor(file: string): Promise<TextReader> {
 }
 
 /** Texts that are remembered with what was read of them: the same file is often read by several in one process. */
-const mostKnown = 64;
+const maxKnown = 64;
 
 const known: { readonly [isJson: string]: (text: string) => Promise<ParsedText> } = {
-  true: memo(mostKnown, (text) => readSource(".json", text)),
-  false: memo(mostKnown, (text) => readSource(".yaml", text)),
+  true: memo(maxKnown, (text) => readSource(".json", text)),
+  false: memo(maxKnown, (text) => readSource(".yaml", text)),
 };
 
 /** Reads the text of a small file, or knows it: what was read is changed by nobody. */

@@ -1,6 +1,6 @@
 import {
   type Fault,
-  mostProblems,
+  maxProblems,
   type Place,
   type Problem,
   type ProblemCode,
@@ -161,13 +161,13 @@ function cutShort(code: ProblemCode, after: string): string | undefined {
 export function keptProblems(problems: readonly LocatedProblem[], more: number): LocatedProblem[] {
   const noted = problems.filter(({ code }) => code !== moreProblems);
   const left = more + problems.reduce((sum, { code, found }) => sum + (code === moreProblems ? Number(found) : 0), 0);
-  if (noted.length + (left > 0 ? 1 : 0) <= mostProblems) {
+  if (noted.length + (left > 0 ? 1 : 0) <= maxProblems) {
     const kept = inReadingOrder(noted);
     return left > 0 ? [...kept, noteOf(kept, left)] : kept;
   }
   const errors = inReadingOrder(noted.filter(({ severity }) => severity === "error"));
   const warnings = inReadingOrder(noted.filter(({ severity }) => severity === "warning"));
-  const kept = inReadingOrder([...errors, ...warnings].slice(0, mostProblems - 1));
+  const kept = inReadingOrder([...errors, ...warnings].slice(0, maxProblems - 1));
   return [...kept, noteOf(kept, left + noted.length - kept.length)];
 }
 

@@ -3,8 +3,8 @@ import { listedAs } from "../../model/index.ts";
 import { pointer } from "../../problems/index.ts";
 import type { Loaded } from "../judge-content.ts";
 import { listKey } from "../lists.ts";
+import { csvParser } from "../parse/lazy-csv.ts";
 import { locatorFor } from "../parse/parse.ts";
-import { csvParser } from "../parse/rarely.ts";
 import { LineIndex } from "./lines.ts";
 
 /**

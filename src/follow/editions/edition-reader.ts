@@ -125,7 +125,7 @@ export class EditionReader {
   }
 
   close(): void {
-    this.#content?.tools.aside.close();
+    this.#content?.tools.worker.close();
   }
 
   async #judged(stored: readonly StoredFile[]): Promise<Loaded> {

@@ -20,22 +20,22 @@ import {
 } from "../../shelf/index.ts";
 import { LocalLayers } from "../local-layers.ts";
 import { errorsIn, putIntoForce } from "../put-into-force.ts";
-import { Attendance } from "./attendance.ts";
 import type { EditionReader, Found, ReadEdition } from "./edition-reader.ts";
 import type { FileStore } from "./file-store.ts";
 import { GoodCopies } from "./good-copies.ts";
 import { originOf } from "./origin-of.ts";
 import { nextWait } from "./pace.ts";
+import { Presence } from "./presence.ts";
 import type { Start } from "./starting-point.ts";
 
 /** Milliseconds without a word of the shelf after which a problem is told. */
-const usuallyStaleAfter = 300_000;
+const defaultStaleAfter = 300_000;
 
 /** What a timer can hold, in milliseconds. */
 const longestTimer = 2 ** 31;
 
 /** Messages of one outage that are told; the others say the same in other words. */
-const mostTold = 5;
+const maxTold = 5;
 
 export interface Following {
   readonly place: Place;
@@ -53,7 +53,7 @@ export class ShelfFeed implements StartedFeed {
   readonly #feeding: Feeding;
   readonly #local: LocalLayers;
   readonly #copies: GoodCopies;
-  readonly #attendance: Attendance;
+  readonly #presence: Presence;
   readonly #calledOff = callingOff();
   #hearing: Hearing | undefined;
   #looking: Promise<void> | undefined;
@@ -79,7 +79,7 @@ export class ShelfFeed implements StartedFeed {
     this.#isNewest = !start.kept;
     if (start.why !== undefined) this.#told.add(start.why);
     this.#edition = start.read.edition.number;
-    this.#attendance = new Attendance(place, options, this.#standing, feeding.report);
+    this.#presence = new Presence(place, options, this.#standing, feeding.report);
   }
 
   async start(): Promise<void> {
@@ -89,7 +89,7 @@ export class ShelfFeed implements StartedFeed {
     await this.#readLocalOverrides();
     putTextsAway(start.read.loaded.content);
     if (!start.kept) await this.#copies.keep(start.read.edition, reader.seen);
-    this.#attendance.start();
+    this.#presence.start();
     this.#hearing = place.hear?.({
       changed: () => this.#look(),
       failed: (reason) => this.#tell(reason),
@@ -104,7 +104,7 @@ export class ShelfFeed implements StartedFeed {
     clearTimeout(this.#staleTimer);
     await this.#hearing?.close();
     await this.#looking;
-    await this.#attendance.leave();
+    await this.#presence.leave();
     this.#following.reader.close();
     await this.#following.store.close();
   }
@@ -170,7 +170,7 @@ export class ShelfFeed implements StartedFeed {
     this.#edition = edition.number;
     this.#since = new Date().toISOString();
     this.#confirm();
-    this.#attendance.say(this.#standing);
+    this.#presence.say(this.#standing);
     putTextsAway(loaded.content);
     await this.#copies.keep(edition, this.#following.reader.seen);
   }
@@ -207,7 +207,7 @@ export class ShelfFeed implements StartedFeed {
     const { origin } = this.#feeding.store.state;
     if (origin.kind === "shelf" && !isSame(origin.refused, { edition, why }))
       this.#useOrigin({ ...origin, refused: { edition, why } });
-    this.#attendance.say(this.#standing);
+    this.#presence.say(this.#standing);
   }
 
   /** The shelf says that what is in force is its newest. */
@@ -233,14 +233,14 @@ export class ShelfFeed implements StartedFeed {
 
   /** Says once of an outage what there is to say. */
   #tell(message: string): void {
-    if (this.#isClosed || this.#told.has(message) || this.#told.size >= mostTold) return;
+    if (this.#isClosed || this.#told.has(message) || this.#told.size >= maxTold) return;
     this.#told.add(message);
     this.#feeding.report(message);
   }
 
   #expectWord(): void {
     const { options, place } = this.#following;
-    const { staleAfter = usuallyStaleAfter } = options;
+    const { staleAfter = defaultStaleAfter } = options;
     clearTimeout(this.#staleTimer);
     if (this.#isClosed || staleAfter >= longestTimer) return;
     this.#staleTimer = setTimeout(() => {

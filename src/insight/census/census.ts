@@ -102,7 +102,7 @@ export interface CensusOptions {
 }
 
 /** Groups that are told apart; memory must not grow with the file. */
-const mostGroups = 1_000;
+const maxGroups = 1_000;
 
 /** The group of everything past the limit. */
 const rest = "…";
@@ -194,7 +194,7 @@ export class Census {
     const wanted = isMissing(value) ? undefined : typeof value === "boolean" ? String(value) : (idText(value) ?? "?");
     const known = this.#groups.get(wanted);
     if (known) return known;
-    const name = this.#groups.size >= mostGroups ? rest : wanted;
+    const name = this.#groups.size >= maxGroups ? rest : wanted;
     const counts: Counts = this.#groups.get(name) ?? new Map();
     this.#groups.set(name, counts);
     return counts;

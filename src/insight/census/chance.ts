@@ -1,7 +1,7 @@
 import type { Range } from "../../values/index.ts";
 
 /** Up to here the distribution is added up; above, the normal one is as good. */
-const mostExact = 1_000;
+const maxExact = 1_000;
 
 /** The 97.5 % quantile of the standard normal distribution. */
 const z = 1.959963984540054;
@@ -24,7 +24,7 @@ export function chanceInterval(trials: readonly Trials[]): readonly [number, num
   const uncertain = trials.filter(({ chance }) => chance > 0 && chance < 1);
   const certain = total(trials.map(({ of, chance }) => (chance >= 1 ? of : 0)));
   const n = total(uncertain.map(({ of }) => of));
-  if (n <= mostExact) {
+  if (n <= maxExact) {
     const [low, high] = quantiles(distribution(uncertain));
     return [certain + low, certain + high];
   }

@@ -5,7 +5,7 @@ import { canonicalNode, type Definitions, Graph, type NodeKey, nodeKey, partsOfK
 export type Relation = "wider" | "narrower" | "same" | undefined;
 
 /** A reload must not stall a service, so only so many proofs are tried for one change. */
-const mostProofs = 50;
+const maxProofs = 50;
 
 /**
  * Says whether a condition was widened or narrowed, by the decision procedure of the analysis. Both are read with the
@@ -15,7 +15,7 @@ export class Proofs {
   readonly #before: Definitions;
   readonly #after: Definitions;
   readonly #graph: Graph;
-  #left = mostProofs;
+  #left = maxProofs;
 
   constructor(before: Definitions, after: Definitions) {
     this.#before = before;

@@ -13,7 +13,7 @@ import type { Heard, Hearing, Looked, NewFile, Place, PublishingPlace } from "..
 //   editions/<number>.json    every list
 //   files/<sha256>            the files, each once
 
-const usuallyEvery = 1_000;
+const defaultEvery = 1_000;
 
 /** How a shelf in a folder is followed. */
 export interface FolderShelfOptions {
@@ -23,7 +23,7 @@ export interface FolderShelfOptions {
   readonly every?: number | undefined;
 }
 
-export function folderPlace(directory: string, { set, every = usuallyEvery }: FolderShelfOptions = {}): Place {
+export function folderPlace(directory: string, { set, every = defaultEvery }: FolderShelfOptions = {}): Place {
   const settled = new Settled();
   return {
     called: directory,

@@ -1,5 +1,5 @@
 import { endless } from "../deadline.ts";
-import { type Edition, type EditionFile, setName, usualSet } from "../edition.ts";
+import { defaultSet, type Edition, type EditionFile, setName } from "../edition.ts";
 import { reasonOf, ShelfFault } from "../faults.ts";
 import type { Heard, Hearing, Looked, NewFile, Place, PublishingPlace, RollCallPlace } from "../place.ts";
 import { type Follower, readFollower } from "../roll-call.ts";
@@ -7,7 +7,7 @@ import { type Follower, readFollower } from "../roll-call.ts";
 // PostgreSQL: three tables, made by `prepare`, and the channel “iudex”, on which the set and number of a new edition are
 // told when its transaction ends.
 
-const usuallyEvery = 10_000;
+const defaultEvery = 10_000;
 
 const tables = `
 create table if not exists iudex_editions (
@@ -63,7 +63,7 @@ export interface PostgresShelfOptions {
 }
 
 export function postgresPlace(pool: PostgresPool, options: PostgresShelfOptions = {}): Place {
-  const { set = usualSet, every = usuallyEvery, called = `PostgreSQL, set ${set}` } = options;
+  const { set = defaultSet, every = defaultEvery, called = `PostgreSQL, set ${set}` } = options;
   if (!setName.test(set))
     throw new TypeError(`“${set}” is no name of a set: letters, digits, -, _ and . are expected.`);
   const postgres = new Postgres(pool, set, called);

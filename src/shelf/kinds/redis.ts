@@ -1,4 +1,4 @@
-import { claimedNumber, type Edition, type EditionFile, setName, usualSet } from "../edition.ts";
+import { claimedNumber, defaultSet, type Edition, type EditionFile, setName } from "../edition.ts";
 import { reasonOf, ShelfFault } from "../faults.ts";
 import type { Heard, Hearing, Looked, NewFile, Place, PublishingPlace, RollCallPlace } from "../place.ts";
 import { type Follower, readFollower } from "../roll-call.ts";
@@ -13,7 +13,7 @@ import { type Follower, readFollower } from "../roll-call.ts";
 //
 // The braces keep the keys of a set together in a cluster.
 
-const usuallyEvery = 10_000;
+const defaultEvery = 10_000;
 
 /** What of node-redis is used; any client with these methods will do. */
 export interface RedisClient {
@@ -48,7 +48,7 @@ export interface RedisShelfOptions {
 }
 
 export function redisPlace(client: RedisClient, options: RedisShelfOptions = {}): Place {
-  const { set = usualSet, every = usuallyEvery, called = `Redis, set ${set}` } = options;
+  const { set = defaultSet, every = defaultEvery, called = `Redis, set ${set}` } = options;
   if (!setName.test(set))
     throw new TypeError(`“${set}” is no name of a set: letters, digits, -, _ and . are expected.`);
   const redis = new Redis(client, `iudex:{${set}}:`, called);

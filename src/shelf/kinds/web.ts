@@ -4,7 +4,7 @@ import type { Looked, Place } from "../place.ts";
 
 // Any web server or object store, and any cache in front of it. The files lie there as in a folder.
 
-const usuallyEvery = 10_000;
+const defaultEvery = 10_000;
 
 /** No answer keeps a follower away for longer than this, in milliseconds. */
 const longestWait = 3_600_000;
@@ -22,7 +22,7 @@ export interface WebShelfOptions {
 }
 
 export function webPlace(address: string | URL, options: WebShelfOptions = {}): Place {
-  const { every = usuallyEvery, set } = options;
+  const { every = defaultEvery, set } = options;
   const base = baseOf(address, options.plainHttp ?? false);
   const web = new Web(base, options.headers ?? {});
   return {
@@ -57,7 +57,7 @@ function isLoopback(host: string): boolean {
 }
 
 /** More than a proxy and a store need. */
-const mostRedirects = 5;
+const maxRedirects = 5;
 
 class Web {
   readonly #base: URL;
@@ -107,7 +107,7 @@ class Web {
       url = new URL(to, url);
       if (url.origin !== this.#base.origin)
         throw new ShelfFault(`${this.#base.href}${path} leads to ${url.origin}, and other origins are not followed.`);
-      if (redirects === mostRedirects) throw new ShelfFault(`${this.#base.href}${path} is redirected over and over.`);
+      if (redirects === maxRedirects) throw new ShelfFault(`${this.#base.href}${path} is redirected over and over.`);
     }
   }
 

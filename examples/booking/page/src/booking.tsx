@@ -30,7 +30,7 @@ export function Booking({ session, flags, revision }: BookingProps) {
     { from, to, date, passengers, vehicle },
     `${revision} ${turn} ${JSON.stringify(flags)}`,
   );
-  const isTooMany = passengers < 1 || passengers > mostPassengers;
+  const isTooMany = passengers < 1 || passengers > maxPassengers;
   const isPast = date < session.today;
   const reason = reasonAgainst({ isStormy: flags["storm-mode"], isPast, isTooMany, seat });
   const crossing = crossings?.find(({ id }) => id === chosen);
@@ -88,14 +88,14 @@ export function Booking({ session, flags, revision }: BookingProps) {
             id={ids.passengers}
             type="number"
             min="1"
-            max={mostPassengers}
+            max={maxPassengers}
             value={passengers}
             aria-describedby={isTooMany ? `${ids.passengers}-most` : undefined}
             onInput={(event) => setPassengers(Math.trunc(Number(event.currentTarget.value)) || 1)}
           />
           {isTooMany && (
             <small id={`${ids.passengers}-most`} role="alert">
-              One to {mostPassengers} at once; ring us for more.
+              One to {maxPassengers} at once; ring us for more.
             </small>
           )}
         </p>
@@ -137,7 +137,7 @@ export function Booking({ session, flags, revision }: BookingProps) {
   );
 }
 
-const mostPassengers = 9;
+const maxPassengers = 9;
 
 /** Why nothing can be held, in words; undefined where it can. */
 function reasonAgainst(now: {
@@ -148,7 +148,7 @@ function reasonAgainst(now: {
 }): string | undefined {
   if (now.isStormy) return "Booking is closed until the storm has passed.";
   if (now.isPast) return "That day is over.";
-  if (now.isTooMany) return `We hold seats for one to ${mostPassengers} at once.`;
+  if (now.isTooMany) return `We hold seats for one to ${maxPassengers} at once.`;
   return now.seat ? undefined : "Choose a seat first.";
 }
 

@@ -19,7 +19,7 @@ const leaveTime = 1_000;
 type Standing = Pick<Follower, "edition" | "since" | "refused">;
 
 /** Notes this process in the roll-call of a shelf, again and again until it leaves. */
-export class Attendance {
+export class Presence {
   readonly #place: RollCallPlace | undefined;
   readonly #called: string;
   readonly #self: Pick<Follower, "id" | "name" | "host" | "process" | "environment">;

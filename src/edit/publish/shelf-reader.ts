@@ -3,7 +3,7 @@ import type { ShelfOptions } from "../../flags/index.ts";
 import { EditionReader, FileStore, type ReadEdition } from "../../follow/index.ts";
 import { type Edition, EditionFault, endless, type Place, readEdition } from "../../shelf/index.ts";
 
-export interface Standing {
+export interface CurrentEdition {
   readonly edition: Edition;
   readonly loaded: Loaded;
   readonly stored: readonly StoredFile[];
@@ -12,7 +12,7 @@ export interface Standing {
 /** What stands on a shelf when somebody is about to publish. */
 export interface Found {
   /** The newest edition; undefined where there is none, or it is not to be trusted. */
-  readonly standing: Standing | undefined;
+  readonly standing: CurrentEdition | undefined;
   /** The number of the newest, trusted or not; undefined where there is none. */
   readonly base: number | undefined;
   /** Why it is not to be trusted. */

@@ -4,6 +4,6 @@ const none = new Map<string, never>();
 const nothing = { environments: none, attributes: none, cohorts: none, windows: none, flags: none, suspensions: none };
 
 /** The set that holds nothing: what a first edition is compared with. */
-export function emptied(definitions: Definitions): Definitions {
+export function emptySet(definitions: Definitions): Definitions {
   return { ...definitions, ...nothing };
 }

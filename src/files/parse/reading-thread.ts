@@ -1,7 +1,7 @@
 import { parentPort } from "node:worker_threads";
 import { buffersOf } from "../../ids/index.ts";
-import { doHere, type Job } from "./aside.ts";
 import { inParts } from "./parts.ts";
+import { doHere, type Job } from "./reading-worker.ts";
 
 /** Works on large texts and lists beside the main thread: a service must go on answering meanwhile. */
 parentPort?.on("message", async (job: Job) => {

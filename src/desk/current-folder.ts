@@ -1,9 +1,9 @@
 import { Disk, type FolderContent, judgeContent, type Loaded, readSteadily, versionOf } from "../files/index.ts";
-import { usualTimes } from "../flags/index.ts";
+import { defaultTimes } from "../flags/index.ts";
 import { FolderFollower } from "../follow/index.ts";
 
 /** A definition folder as it stands, followed. What cannot be used is told of, and what could be used last is kept. */
-export class Standing {
+export class CurrentFolder {
   readonly folder: string;
   readonly #listeners = new Set<() => void>();
   readonly #follower: FolderFollower;
@@ -23,12 +23,12 @@ export class Standing {
       // What cannot be read is tried again at the next look.
       failed: () => {},
     };
-    this.#follower = new FolderFollower(disk, loaded.content, news, usualTimes);
+    this.#follower = new FolderFollower(disk, loaded.content, news, defaultTimes);
   }
 
-  static async open(folder: string): Promise<Standing> {
+  static async open(folder: string): Promise<CurrentFolder> {
     const disk = new Disk(folder);
-    const standing = new Standing(disk, await judgeContent(await readSteadily(() => disk.look())));
+    const standing = new CurrentFolder(disk, await judgeContent(await readSteadily(() => disk.look())));
     await standing.#follower.start();
     return standing;
   }

@@ -49,22 +49,22 @@ interface Waiting {
 }
 
 /** How much a job may take. */
-export interface AsideLimits {
+export interface WorkerLimits {
   /** The longest that a job may take, in milliseconds. */
   readonly readingTime: number;
   /** The memory that the thread may take, in MB. */
   readonly readingMemory: number;
 }
 
-const workerFile = new URL("./aside-worker.js", import.meta.url);
+const workerFile = new URL("./reading-thread.js", import.meta.url);
 
 /**
  * Works on what is small here and on what is large in a worker thread, one job after the other. The thread is started
  * when first needed, and let go when it has been idle; it has so much memory and each job so much time, and what would
  * take more is given up. Where no thread can be had, large things are worked on here too. Each folder has one of its own.
  */
-export class Aside {
-  readonly #limits: AsideLimits;
+export class ReadingWorker {
+  readonly #limits: WorkerLimits;
   readonly #file: URL;
   #worker: Worker | undefined;
   #idle: NodeJS.Timeout | undefined;
@@ -72,7 +72,7 @@ export class Aside {
   /** The first of them is being worked on. */
   readonly #waiting: Waiting[] = [];
 
-  constructor(most: AsideLimits = limits, file: URL = workerFile) {
+  constructor(most: WorkerLimits = limits, file: URL = workerFile) {
     this.#limits = most;
     this.#file = file;
   }
@@ -197,7 +197,7 @@ export async function doHere(job: Job): Promise<Exclude<Done, PartedText>> {
   }
 }
 
-function tooLong({ readingTime }: AsideLimits): GivenUp {
+function tooLong({ readingTime }: WorkerLimits): GivenUp {
   return {
     code: "reading-too-long",
     message: `Reading this file was given up after ${readingTime / 1_000} seconds.`,
@@ -205,7 +205,7 @@ function tooLong({ readingTime }: AsideLimits): GivenUp {
   };
 }
 
-function tooMuch({ readingMemory }: AsideLimits): GivenUp {
+function tooMuch({ readingMemory }: WorkerLimits): GivenUp {
   return {
     code: "reading-too-much",
     message: `Reading this file would take more than ${readingMemory} MB of memory.`,

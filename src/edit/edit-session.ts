@@ -21,7 +21,7 @@ export interface FileChange {
  * A definition folder that is being changed: as it was read, with the texts that changes so far have put in the place of
  * files. Nothing is written.
  */
-export class Workplace {
+export class EditSession {
   /** As it is with the changes so far. */
   readonly loaded: Loaded;
   /** The new texts so far, by file. */
@@ -33,8 +33,8 @@ export class Workplace {
   }
 
   /** A folder as it was read, with no change yet. */
-  static of(loaded: Loaded): Workplace {
-    return new Workplace(loaded, new Map());
+  static of(loaded: Loaded): EditSession {
+    return new EditSession(loaded, new Map());
   }
 
   /** The text of a definition file, or of a list; undefined where there is none. */
@@ -54,12 +54,12 @@ export class Workplace {
   }
 
   /** With these files changed as well. */
-  async with(changes: readonly FileChange[]): Promise<Workplace> {
+  async with(changes: readonly FileChange[]): Promise<EditSession> {
     const fresh = changes.map(({ file, text }) => [nameOf(file), text] as const);
     const { content } = this.loaded;
     const bytes = new Map(fresh.map(([name, text]) => [name, new TextEncoder().encode(text)]));
     const loaded = await readSet(over(content.source, bytes), { before: content });
-    return new Workplace(loaded, new Map([...this.texts, ...fresh]));
+    return new EditSession(loaded, new Map([...this.texts, ...fresh]));
   }
 }
 
