@@ -4,6 +4,9 @@ import { join } from "node:path";
 import { Git, makeOwnFolder, reasonOf, ToolError } from "../files/index.ts";
 import type { FileChange } from "./edit-session.ts";
 
+/** The hooks of a repository may run its tests: so long may they take, in milliseconds. */
+const longestHooks = 3_600_000;
+
 /** How a change is recorded in the repository. */
 export interface CommitRequest {
   readonly message: string;
@@ -43,7 +46,8 @@ export async function commitChange(
     const paths = files.map(({ file }) => pathIn(git, file));
     const by = author === undefined ? [] : ["--author", authorLine(author)];
     await git.run("add", "--", ...paths);
-    await git.run("commit", "--quiet", "--message", message, ...by, "--only", "--", ...paths);
+    const words = ["commit", "--quiet", "--message", message, ...by, "--only", "--", ...paths];
+    await git.feed(words, { longest: longestHooks });
     return (await git.run("rev-parse", "HEAD")).trim();
   } catch (error) {
     const names = files.map(({ file }) => file).join(", ");

@@ -7,7 +7,7 @@ import { suspendedFile } from "./file-name.ts";
 import { listKey } from "./lists.ts";
 import type { FileFault } from "./parse/parsed-file.ts";
 import { Finder, keptProblems, type LocatedProblem, locateAll } from "./places/located.ts";
-import { inSlices } from "./slices.ts";
+import { inSlices, untilAborted } from "./slices.ts";
 
 /** A folder that was read: its set, unless an error keeps it from being used, and every problem. */
 export interface Loaded {
@@ -64,9 +64,10 @@ export async function judgeContent(
     }),
     signal,
   );
-  const located = await locateAll([...content.problems, ...reading.problems], texts, (...words) =>
+  const locating = locateAll([...content.problems, ...reading.problems], texts, (...words) =>
     tools.worker.locate(...words),
   );
+  const located = await untilAborted(locating, signal);
   const usable = broken === 0 && !hasErrors(content.problems) && definitions.length > 0;
   const isGone = source.isListed && !source.faults.some(({ file }) => file === suspendedFile);
   const isKnown = suspended ? saysSuspensions(suspended.document) : isGone;

@@ -33,7 +33,7 @@ export async function loadList(
   before?: LoadedList,
 ): Promise<LoadedList> {
   const found = findList(files, request.file);
-  if ("code" in found) return { request, result: keptFault({ fault: found }, before) };
+  if ("code" in found) return { request, result: keptFault({ fault: found }, before), ...placeOf(files, request.file) };
   const { name, entry } = found;
   if (entry.size > room.left)
     return { request, result: keptFault({ fault: tooLarge(request.file) }, before), name, entry };
@@ -59,6 +59,13 @@ function keptFault({ fault }: { readonly fault: Fault }, before: LoadedList | un
 
 function sameIds(one: ReadList, other: ReadList): boolean {
   return "digest" in one && "digest" in other && one.digest === other.digest;
+}
+
+/** What is there, where it cannot be used: it is looked at again when it changes. */
+export function placeOf({ entries }: Files, written: string): { readonly name?: FileName; readonly entry?: Entry } {
+  const name = fileName(written);
+  const entry = typeof name === "string" ? entries.get(name) : undefined;
+  return typeof name === "string" && entry ? { name, entry } : {};
 }
 
 /** Finds a file by the path that somebody has written, or says what is wrong with it. */

@@ -7,7 +7,7 @@ import { listRequests, schemaRequests } from "../reading/index.ts";
 import type { Document } from "../source/index.ts";
 import { limits } from "../values/index.ts";
 import { entriesOf, type FolderContent, FolderTools, hasFailed } from "./content.ts";
-import { type FileName, isDefinitionFile, localOverridesFile, suspendedFile } from "./file-name.ts";
+import { type FileName, fileName, isDefinitionFile, localOverridesFile, suspendedFile } from "./file-name.ts";
 import type { Entry, Files } from "./files.ts";
 import { type JudgeOptions, judgeContent, type Loaded } from "./judge-content.ts";
 import type { ParsedBefore } from "./keep/kept-text.ts";
@@ -18,7 +18,7 @@ import { folderTooLarge, tooLarge } from "./parse/too-large.ts";
 import { decodeText } from "./read-text.ts";
 import { reasonOf } from "./reason.ts";
 import { type LoadedSchema, loadSchema } from "./schema-files.ts";
-import { inSlices } from "./slices.ts";
+import { inSlices, untilAborted } from "./slices.ts";
 
 /** Open files are a scarce thing. */
 const filesAtOnce = 32;
@@ -65,11 +65,16 @@ export async function readFiles(files: Files, options: ReadOptions = {}): Promis
 function definitionsIn({ entries, faults }: Files, problems: Problems): FileName[] {
   for (const { file, fault } of faults)
     if (!/\.(?:csv|txt|schema\.json)$/.test(file)) problems.report(fault.code, { file, path: [] }, fault);
-  const names = [...entries.keys()].filter(
-    (name) => isDefinitionFile(name) && name !== suspendedFile && name !== localOverridesFile,
-  );
+  const names = definitionNames(entries);
   checkCount(names, problems);
-  return names.sort().slice(0, limits.files);
+  return names.slice(0, limits.files);
+}
+
+/** In path order. */
+function definitionNames(entries: Files["entries"]): FileName[] {
+  const isDefinition = (name: FileName) =>
+    isDefinitionFile(name) && name !== suspendedFile && name !== localOverridesFile;
+  return [...entries.keys()].filter(isDefinition).sort();
 }
 
 function checkCount(names: readonly FileName[], problems: Problems): void {
@@ -86,7 +91,7 @@ function checkCount(names: readonly FileName[], problems: Problems): void {
   if (names.length > limits.files) {
     problems.report(
       "too-many-files",
-      { file: [...names].sort()[limits.files]!, path: [] },
+      { file: names[limits.files]!, path: [] },
       {
         message: "The folder holds too many definition files.",
         found: String(names.length),
@@ -113,7 +118,7 @@ async function loadFiles(
       const good = options.unsettled?.has(name) ? options.good?.files.get(name) : undefined;
       return good ?? loadFile(name, entry, tools, options);
     });
-    for (const file of await Promise.all(loading)) files.set(file.name, file);
+    for (const file of await untilAborted(Promise.all(loading), options.signal)) files.set(file.name, file);
   }
   return files;
 }
@@ -194,7 +199,8 @@ async function loadLists(
     if (lists.has(key)) continue;
     const standing = good?.lists.get(key);
     const isHeld = standing?.name !== undefined && unsettled?.has(standing.name) === true;
-    const list = isHeld ? standing : await loadList(files, request, { worker, left }, before?.lists.get(key));
+    const known = before?.lists.get(key);
+    const list = isHeld ? standing : await untilAborted(loadList(files, request, { worker, left }, known), signal);
     lists.set(key, incomplete && list.result.fault ? { ...list, result: nobody } : list);
     left -= list.entry?.size ?? 0;
   }
@@ -230,8 +236,10 @@ export function movedIn(
   except: ReadonlySet<FileName> = new Set(),
 ): Set<FileName> {
   const read = entriesOf(content);
-  const names = new Set([...read.keys(), ...[...entries.keys()].filter((name) => isDefinitionFile(name))]);
-  names.delete(localOverridesFile);
+  const wanted = [...content.lists.values()].map(({ request }) => request.file).concat([...content.schemas.keys()]);
+  const asked = wanted.map(fileName).filter((name) => typeof name === "string");
+  const definitions = definitionNames(entries).slice(0, limits.files);
+  const names = new Set([suspendedFile, ...read.keys(), ...asked, ...definitions]);
   const moved = [...names].filter((name) => !except.has(name) && entries.get(name)?.mark !== read.get(name)?.mark);
   const isElsewhere = root !== content.source.root || isListed !== content.source.isListed;
   return new Set(isElsewhere ? [...moved, suspendedFile] : moved);

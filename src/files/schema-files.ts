@@ -26,7 +26,7 @@ export async function loadSchema(files: Files, file: string, before?: LoadedSche
       schema: refused(file, found.code === "outside-folder" ? "it leads out of the definition folder" : found.message),
     };
   const { name, entry } = found;
-  if (!isSchemaFile(name)) return { schema: refused(file, whyNot(file)) };
+  if (!isSchemaFile(name)) return { schema: refused(file, whyNot(file)), name, entry };
   if (entry.size > limits.fileBytes)
     return { schema: refused(file, `it is larger than ${limits.fileBytes / 2 ** 20} MB`), name, entry };
   if (before && !before.failed && isSame(before.entry, entry)) return { ...before, entry };

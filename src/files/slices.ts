@@ -22,3 +22,14 @@ export async function inSlices<T>(work: Generator<unknown, T, undefined>, signal
 function nextTurn(): Promise<void> {
   return new Promise((resolve) => setImmediate(resolve));
 }
+
+/** What is waited for, but no longer than until a signal: then it is nobody's any more. */
+export function untilAborted<T>(work: Promise<T>, signal: AbortSignal | undefined): Promise<T> {
+  if (!signal) return work;
+  return new Promise((resolve, reject) => {
+    const off = () => reject(signal.reason as Error);
+    if (signal.aborted) off();
+    signal.addEventListener("abort", off, { once: true });
+    work.then(resolve, reject).finally(() => signal.removeEventListener("abort", off));
+  });
+}

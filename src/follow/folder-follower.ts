@@ -74,7 +74,7 @@ export class FolderFollower {
     this.#closing.abort();
     await this.#watcher?.close();
     await this.#reading;
-    this.#content.tools.worker.close();
+    this.#content.tools.worker.end();
   }
 
   /** Parsing takes the longest, so it begins before it is certain that the writers are done. */

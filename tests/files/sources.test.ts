@@ -11,7 +11,7 @@ import { filesOfCommit } from "../../src/files/from/commit.ts";
 import { Disk } from "../../src/files/from/disk.ts";
 import { Git } from "../../src/files/from/git.ts";
 import type { Loaded } from "../../src/files/judge-content.ts";
-import { readSet } from "../../src/files/read.ts";
+import { movedIn, readSet, readSteadily } from "../../src/files/read.ts";
 import { iudex } from "../support/command.ts";
 import { folderWith, put } from "../support/folders.ts";
 import { demoRepository } from "../support/repository.ts";
@@ -207,4 +207,25 @@ it("a folder without files says so, whatever else is in it", async () => {
   expect((await readSet(await new Disk(folder).look())).problems).toMatchObject([{ code: "folder-empty" }]);
   await writeFile(join(folder, "a.yaml"), "iudex: 1\n");
   expect((await readSet(await new Disk(folder).look())).problems).toEqual([]);
+});
+
+it("what is new without an event is found by a look: a stop, a list that was missing, one file of too many", async () => {
+  const folder = await folderWith({ "a.yaml": set.replace(/^ {2}dotted.*\n|^ {2}[bc]:.*\n/gm, "") });
+  const disk = new Disk(folder);
+  const settled = async () => {
+    const content = await readSteadily(() => disk.look());
+    const again = async () => movedIn(content, await disk.look());
+    expect([...(await again())]).toEqual([]);
+    return again;
+  };
+  const before = await settled();
+  await put(folder, "suspended.yaml", "iudex: 1\nsuspended: { a: {} }\n");
+  expect([...(await before())]).toEqual(["suspended.yaml"]);
+  const stopped = await settled();
+  await put(folder, "lists/crew.csv", ids);
+  expect([...(await stopped())]).toEqual(["lists/crew.csv"]);
+  await put(folder, "lists.yaml", "iudex: 1\ncohorts: { odd: { of: id, file: a.yaml } }\n");
+  await settled();
+  for (let i = 0; i < 1_002; i++) await put(folder, `many/${i}.yaml`, "iudex: 1\n");
+  await settled();
 });

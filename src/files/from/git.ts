@@ -9,9 +9,11 @@ export interface GitInput {
   readonly env?: NodeJS.ProcessEnv;
   /** Ends the call at once. */
   readonly signal?: AbortSignal | undefined;
+  /** The longest that it may take, in milliseconds; a minute by default. */
+  readonly longest?: number;
 }
 
-/** The longest that a call may take, in milliseconds. */
+/** The longest that a call may take that says nothing else, in milliseconds. */
 const longestCall = 60_000;
 
 /** The most that a call may say, in bytes. */
@@ -118,7 +120,7 @@ export class Git {
     return contents;
   }
 
-  #call(words: readonly string[], { input = "", env = {}, signal }: GitInput): Promise<Buffer> {
+  #call(words: readonly string[], { input = "", env = {}, signal, longest = longestCall }: GitInput): Promise<Buffer> {
     const named = [`--git-dir=${this.#repository}`, `--work-tree=${this.#top}`];
     const settings = harmless.flatMap((setting) => ["-c", setting]);
     return new Promise((done, fail) => {
@@ -128,7 +130,7 @@ export class Git {
         env: { ...plainEnv(), ...env },
         stdio: ["pipe", "pipe", "pipe"],
         signal,
-        timeout: longestCall,
+        timeout: longest,
         killSignal: "SIGKILL",
       });
       const chunks: Buffer[] = [];

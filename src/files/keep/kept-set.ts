@@ -1,4 +1,3 @@
-import { stringify } from "csv-stringify/sync";
 import type { Definitions } from "../../model/index.ts";
 import type { FolderContent } from "../content.ts";
 import { type FileName, fileName, isListFile, suspendedFile } from "../file-name.ts";
@@ -50,7 +49,10 @@ async function keptList(keep: Keep, name: string, lists: readonly GoodList[]): P
   const [first] = lists;
   const known = lists.length === 1 ? keptLists.get(first!.result as ReadList) : undefined;
   if (known?.name === name && (await keep.blobs.has(known))) return known;
-  const made = { name, ...(await keep.blobs.write(name.endsWith(".csv") ? csvOf(lists) : lines(first!.result.ids))) };
+  const text = name.endsWith(".csv")
+    ? csvOf(lists, (await import("csv-stringify/sync")).stringify)
+    : lines(first!.result.ids);
+  const made = { name, ...(await keep.blobs.write(text)) };
   if (lists.length === 1) keptLists.set(first!.result as ReadList, made);
   return made;
 }
@@ -69,7 +71,7 @@ function* lines(ids: Iterable<string>): Generator<string> {
 }
 
 /** The columns that cohorts ask for, side by side. The first one has a name of its own where a cohort names none. */
-function* csvOf(lists: readonly GoodList[]): Generator<string> {
+function* csvOf(lists: readonly GoodList[], stringify: (rows: string[][]) => string): Generator<string> {
   const ordered = lists.toSorted(
     (one, other) => Number(one.request.column !== undefined) - Number(other.request.column !== undefined),
   );

@@ -105,6 +105,14 @@ export class ReadingWorker {
     return this.#do({ kind: "list", request, bytes }) as Promise<PackedList | GivenUp>;
   }
 
+  /** Ends the thread, whatever it is working on: nobody waits for that any more. */
+  end(): void {
+    clearTimeout(this.#idle);
+    clearTimeout(this.#overdue);
+    this.#waiting.length = 0;
+    this.#letGo();
+  }
+
   /** Lets the thread go; a later job starts another. */
   close(): void {
     clearTimeout(this.#idle);
