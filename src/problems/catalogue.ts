@@ -49,7 +49,10 @@ export const problemCatalogue = {
   "key-not-text": error("A key of an object is a list, an object or nothing.", "Use a text as the key."),
   "null-value": error("A key has no value.", "Write a value, or take the key out."),
   "number-not-finite": error("A number is infinite or not a number.", "Write a finite number."),
-  "too-deep": error("Data is nested deeper than 32 levels.", "Flatten it."),
+  "too-deep": error(
+    "Data is nested deeper than 32 levels, or more than 100 references to flags and cohorts follow each other.",
+    "Flatten it.",
+  ),
 
   // The shape of a file
   "format-missing": error("A file does not say `iudex: 1`.", "Write `iudex: 1` as its first line."),

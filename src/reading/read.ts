@@ -1,4 +1,4 @@
-import { findCircles, MeaningCheck, type Scope, scopeOf } from "../checks/index.ts";
+import { checkReferences, MeaningCheck, type Scope, scopeOf } from "../checks/index.ts";
 import {
   ConditionBook,
   DefinitionSet,
@@ -123,7 +123,7 @@ export function* readInSteps(
     const incomplete = options.incomplete === true || files.length < documents.length;
     const scope = scopeOf(set, unreadOf(documents, set, incomplete, problems));
     const referring = yield* checkMeaning(set, scope, memories, problems);
-    yield* findCircles(new Graph(set), set.cohorts.keys(), referring, problems);
+    yield* checkReferences(new Graph(set), set.cohorts.keys(), referring, problems);
   }
   const { all, more, hasErrors } = problems;
   return { definitions: hasErrors ? undefined : set, suspensions: set.suspensions, problems: all, more };

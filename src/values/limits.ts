@@ -17,6 +17,8 @@ export const limits = Object.freeze({
   readingMemory: 1_024,
   /** Nesting of a file (its top object is 1) and of round brackets in a condition. */
   depth: 32,
+  /** References to flags and cohorts that follow each other: the longest chain that is judged. */
+  references: 100,
   aliasExpansions: 1_000,
   conditionCharacters: 4_096,
   nameCharacters: 100,

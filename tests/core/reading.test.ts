@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { FlagSet } from "../../src/core.ts";
+import { explain, FlagSet } from "../../src/core.ts";
 import { parseText } from "../../src/files/parse/parse.ts";
 import { alignScalar } from "../../src/files/places/align.ts";
 import { readOverrideVariable } from "../../src/flags/override-variable.ts";
@@ -151,6 +151,57 @@ describe("the tables of the format", () => {
     ],
   ])("%s", (_, data, expected) => {
     expect(codes(JSON.parse(JSON.stringify(data)) as object)).toEqual(expected);
+  });
+
+  describe("references that follow each other", () => {
+    /** f0 asks f1, that one a cohort, that one f2, and so on: `length` references in a row. */
+    function chain(length: number): { flags: Record<string, object>; cohorts: Record<string, object> } {
+      const nameOf = (i: number) => (i % 3 === 1 ? `cohort:c${i}` : `flag:f${i}`);
+      const set = { flags: {} as Record<string, object>, cohorts: {} as Record<string, object> };
+      for (let i = 0; i <= length; i++) {
+        const next = i < length ? nameOf(i + 1) : 'id == "A-17"';
+        if (i % 3 === 1) set.cohorts[`c${i}`] = { when: next };
+        else set.flags[`f${i}`] = { safe: false, rules: [{ when: next, give: true }] };
+      }
+      return set;
+    }
+
+    it("are judged and explained, a hundred of them", () => {
+      const { definitions, problems } = read(chain(100));
+      expect(problems).toEqual([]);
+      const flags = new FlagSet(definitions!);
+      expect(["A-17", "B-2"].map((id) => flags.value("f0", { id }))).toEqual([true, false]);
+      expect(explain(flags, "f0", { id: "A-17" }, { at: 0 })!.value).toBe(true);
+    });
+
+    it.each([101, 5_000])("are refused where there are %i, once, where they get too many", (length) => {
+      const { definitions, problems } = read(chain(length));
+      expect(definitions).toBeUndefined();
+      const at = length - 101;
+      expect(problems).toEqual([
+        expect.objectContaining({
+          code: "too-deep",
+          severity: "error",
+          message: "More than 100 references follow each other from here.",
+          place: expect.objectContaining({
+            path: at % 3 === 1 ? ["cohorts", `c${at}`, "when"] : ["flags", `f${at}`, "rules", 0, "when"],
+          }),
+        }),
+      ]);
+    });
+
+    it("count by the longest way, whichever is written first", () => {
+      const set = chain(99);
+      const rules = (names: string[]) => ({
+        safe: false,
+        rules: names.map((when) => ({ when, give: true })),
+      });
+      const more = (names: string[]) => codes({ ...set, flags: { ...set.flags, more: rules(names) } });
+      expect(more(["flag:f98", "flag:f0", "flag:f99"])).toEqual([]);
+      set.flags["before"] = rules(["flag:f99", "flag:f0"]);
+      expect(more(["flag:f99", "flag:before"])).toEqual(["too-deep"]);
+      expect(more(["flag:before", "flag:f99"])).toEqual(["too-deep"]);
+    });
   });
 
   it.each<[string, object, string, string | undefined]>([
