@@ -9,7 +9,7 @@ const set = "ternhaven";
 async function shelfAt(place) {
   if (!place.startsWith("redis:")) return folderShelf(place, { set });
   const { createClient } = await import("redis");
-  // Whoever starts while the server is away goes by a copy, and does not wait for it.
+  // A service that starts while the server is away uses its copy, and does not wait.
   const redis = createClient({ url: place, disableOfflineQueue: true, socket: { reconnectStrategy: 100 } });
   redis.on("error", () => {});
   await Promise.race([redis.connect().catch(() => {}), new Promise((resolve) => setTimeout(resolve, 500))]);

@@ -6,7 +6,7 @@ import { join } from "node:path";
 const abandonedAfter = 60_000;
 
 /**
- * Removes what was being written aside in a directory by processes that died meanwhile. What cannot be removed stays: the
+ * Removes what was being written aside in a directory by processes that have died. What cannot be removed stays: the
  * copy beside it is kept all the same.
  */
 export async function removeAbandoned(directory: string): Promise<void> {

@@ -9,7 +9,7 @@ export type FileName = string & { readonly [brand]: true };
 export const suspendedFile = "suspended.yaml" as FileName;
 export const localOverridesFile = "overrides.local.yaml" as FileName;
 
-/** The name of a file, whoever wrote it: `./lists//crew.csv` is `lists/crew.csv`. What cannot be one is a fault. */
+/** The name of a file in one spelling: `./lists//crew.csv` is `lists/crew.csv`. What cannot be one is a fault. */
 export function fileName(written: string): FileName | Fault {
   if (/^(?:[/\\]|[A-Za-z]:)/.test(written) || written.split(/[\\/]/).includes("..")) return outside(written);
   if (written.includes("\\")) return unusable(written, "has a backslash", `write ${written.replaceAll("\\", "/")}`);

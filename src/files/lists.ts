@@ -10,7 +10,7 @@ import type { ReadingWorker } from "./parse/reading-worker.ts";
 export interface LoadedList {
   readonly request: ListRequest;
   readonly result: ReadList;
-  /** Undefined where there is no file. */
+  /** Undefined if the file does not exist. */
   readonly name?: FileName;
   readonly entry?: Entry;
   /** Reading failed for a reason that may pass: it is tried again at every look. */
@@ -84,7 +84,12 @@ function findList(files: Files, file: string): { readonly name: FileName; readon
   const name = fileName(file);
   if (typeof name !== "string") return name;
   if (!isListFile(name))
-    return { code: "list-kind", message: `“${file}” is no list file.`, found: file, expected: "a .csv or .txt file" };
+    return {
+      code: "list-kind",
+      message: `“${file}” is not a list file.`,
+      found: file,
+      expected: "a .csv or .txt file",
+    };
   const found = findEntry(files, name) ?? noSuchList(file, files);
   if ("code" in found) return found.code === "file-unreadable" ? { ...found, code: "list-missing" } : found;
   if (found.entry.size <= limits.listBytes) return found;

@@ -8,7 +8,7 @@ import { readSteadily } from "./read.ts";
 export async function loadFolder(folder: string, before?: FolderContent): Promise<Loaded> {
   const disk = new Disk(folder);
   const loaded = await judgeContent(await readSteadily(() => disk.look(), { before }));
-  // Whoever reads once waits for no second reading; whoever goes on will have another thread.
+  // A single reading is followed by none that could use the thread again; a follower starts another.
   if (!before) loaded.content.tools.worker.close();
   return loaded;
 }

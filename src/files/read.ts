@@ -51,7 +51,7 @@ export async function readFiles(files: Files, options: ReadOptions = {}): Promis
   const definitions = definitionsIn(files, problems);
   const loaded = await loadFiles(files, definitions, tools, options);
   const documents = definitions.map((name) => loaded.get(name)!.document);
-  // What has changed is held against the shapes now, which takes a while in itself.
+  // What has changed is compared with the shapes now, which takes a while in itself.
   await setImmediate();
   await inSlices(tools.memory.prepare(documents), signal);
   const lists = await loadLists(files, documents, tools, options);
@@ -207,7 +207,7 @@ async function loadLists(
   return lists;
 }
 
-/** How often reading is tried again because something changed meanwhile. */
+/** How often reading is tried again because something changed in between. */
 const maxAttempts = 5;
 
 /**

@@ -3,7 +3,7 @@ import { DefinitionSet, type Definitions, revisionInSteps } from "../model/index
 import type { ReadingMemory } from "../reading/index.ts";
 import { inSlices } from "./slices.ts";
 
-/** Works the revision of a set out beforehand, with the platform's hash and without keeping the event loop waiting. */
+/** Works out the revision of a set before it is needed, with the platform's hash and without keeping the event loop waiting. */
 export async function settleRevision(
   definitions: Definitions,
   { canonical }: ReadingMemory,

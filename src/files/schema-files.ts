@@ -10,7 +10,7 @@ import { decodeText } from "./read-text.ts";
 /** A schema file that has been read, with what tells whether it must be read again. */
 export interface LoadedSchema {
   readonly schema: SchemaFile;
-  /** Undefined where there is no file. */
+  /** Undefined if the file does not exist. */
   readonly name?: FileName;
   readonly entry?: Entry;
   /** Reading failed for a reason that may pass: it is tried again at every look. */

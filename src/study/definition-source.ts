@@ -36,7 +36,7 @@ export async function loadSource(text: string, folder: string): Promise<Source> 
   const commit = await git.commit(text);
   if (commit === undefined) {
     throw new ToolError(
-      `“${text}” is no folder, no file and no revision.`,
+      `“${text}” is not a folder, a file or a revision.`,
       "write a path, or a revision such as HEAD~1, a branch or a tag",
     );
   }

@@ -39,7 +39,7 @@ describe("iudex diff", () => {
     const { code, err } = await iudex("diff", "no-such-branch", "--flags", folder);
     expect([code, err]).toEqual([
       2,
-      expect.stringContaining("“no-such-branch” is no folder, no file and no revision."),
+      expect.stringContaining("“no-such-branch” is not a folder, a file or a revision."),
     ]);
   });
 

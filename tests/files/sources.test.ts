@@ -89,7 +89,7 @@ describe.each(sources)("the files of %s", (_, from) => {
     ["lists\\crew.csv", "file-name", "“lists\\crew.csv” has a backslash."],
     ["lists/none.csv", "list-missing", "There is no list file “lists/none.csv”."],
     ["Lists/Crew.csv", "list-missing", "There is no list file “Lists/Crew.csv”."],
-    ["lists", "list-kind", "“lists” is no list file."],
+    ["lists", "list-kind", "“lists” is not a list file."],
   ])("name no list as %s", async (written, code, message) => {
     const { definitions, problems } = await read({
       ...whole,

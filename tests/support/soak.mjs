@@ -24,7 +24,7 @@ async function write(writer) {
     } else {
       await writeFile(path, text(writer, n));
     }
-    // Whoever never rests keeps its last state; these rest after every few saves.
+    // A file that is written without a pause keeps its last state; these pause after every few saves.
     await sleep(n % 8 === 0 ? 800 : 20 + ((writer * 37 + n * 11) % 200));
   }
 }

@@ -54,7 +54,7 @@ export async function takeSnapshot(
 /**
  * The files of a folder that belong to its set: definitions, suspensions, and the lists and schemas that they name.
  *
- * @throws {ToolError} where there is no such folder, or one of the files cannot be read
+ * @throws {ToolError} if the folder does not exist or one of its files cannot be read
  */
 export async function contentsOfFolder(folder: string): Promise<Contents> {
   const disk = new Disk(folder);

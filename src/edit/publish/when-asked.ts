@@ -1,7 +1,7 @@
 import type { Shelf } from "../../follow/index.ts";
 import type { FolderRequest, Published, PublishRequest, StopRequest } from "./publish.ts";
 
-// Whoever follows a shelf publishes nothing, so what publishes is loaded when it is first asked for: it reads and edits YAML.
+// A follower of a shelf publishes nothing. So the publisher, which reads and edits YAML, is loaded when it is first used.
 const publishing = () => import("./publish.ts");
 
 /**
@@ -33,7 +33,7 @@ export async function publishAgain(shelf: Shelf, number: number, request: Publis
 /**
  * The emergency stop at a shelf: publishes an edition that differs in nothing but the suspension, without a folder.
  *
- * @throws as `publishFolder` does; somebody else's edition meanwhile does not stop it
+ * @throws as `publishFolder` does; an edition that somebody else publishes in the meantime does not stop it
  *
  * @example await suspendAtShelf(shelf, { flag: "storm-mode", who: "Duty desk", note: "false alarm" }, { key, by: "Duty desk" });
  */

@@ -11,7 +11,7 @@ import { type Found, notRegular, unreadable, walk } from "./walk.ts";
 
 /** A folder on disk at one moment. */
 export interface DiskFiles extends Files {
-  /** Undefined if there is no such folder. */
+  /** Undefined if the folder does not exist. */
   readonly root: string | undefined;
   /** Every directory that was listed, by real path: what a watcher must watch. */
   readonly directories: ReadonlySet<string>;

@@ -70,7 +70,7 @@ export class Keep {
   readonly blobs: Blobs;
   readonly #source: KeepSource;
   readonly #home: string;
-  /** What could not be used of what is there, once each, for whoever starts. */
+  /** The faults of the copies that exist, each once. */
   readonly faults: string[] = [];
 
   constructor(directory: string, source: KeepSource) {

@@ -97,7 +97,7 @@ function* parsedLines({ definitions, files }: FolderContent): Generator<string> 
   }
 }
 
-/** The files of a set that is kept; each is held against its digest when it is read. */
+/** The files of a set that is kept; each is compared with its digest when it is read. */
 export function filesOfKept({ blobs }: Keep, { files }: KeptSet): Files {
   const entries = new Map<FileName, Entry>();
   for (const { name: written, sha256, size } of files) {

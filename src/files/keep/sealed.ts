@@ -10,8 +10,8 @@ const keyBytes = 32;
 const largestRecord = 8 * 2 ** 20;
 
 /**
- * What whoever starts should know of a directory; undefined if all is well, or it is not there yet. Nobody can forge what
- * is in it, since the key is ours alone; whoever may write in it can take copies away.
+ * What is wrong with a directory; undefined if nothing is, or if it does not exist yet. Nobody can forge what
+ * is in it, since the key is ours alone; anybody who may write in it can remove copies.
  */
 export async function remarkOnDirectory(directory: string): Promise<string | undefined> {
   const found = await stat(directory).catch(() => undefined);
