@@ -58,6 +58,7 @@ export {
   type SchemaFault,
   type SchemaPort,
   type SchemaProblem,
+  type Stop,
   type Suspension,
   shortRevision,
   type WindowDefinition,

@@ -83,9 +83,12 @@ export class MeaningCheck {
   }
 
   suspensions(): void {
-    for (const { flag, place, in: environments } of this.#set.suspensions.values()) {
-      for (const [i, name] of (environments ?? []).entries()) {
-        this.#environment(name, () => at(place, "in", i), "suspension-fault");
+    for (const { flag, place, stops } of this.#set.suspensions.values()) {
+      for (const stop of stops) {
+        for (const key of ["in", "except"] as const) {
+          for (const [i, name] of (stop[key] ?? []).entries())
+            this.#environment(name, () => at(stop.place, key, i), "suspension-fault");
+        }
       }
       if (this.#set.flags.has(flag) || this.#scope.mayExist("flag", flag)) continue;
       this.#problems.report(

@@ -15,6 +15,8 @@ export type Edit =
   | { readonly edit: "remove"; readonly path: Path }
   /** Puts items into the list at `path`, in front of the one that is there. */
   | { readonly edit: "insert"; readonly path: Path; readonly at: number; readonly values: readonly unknown[] }
+  /** Makes what stands at `path` the only item of a list. */
+  | { readonly edit: "enlist"; readonly path: Path }
   /** Moves an item of the list at `path`. */
   | { readonly edit: "move"; readonly path: Path; readonly from: number; readonly to: number };
 
@@ -38,6 +40,7 @@ export function editedData(data: unknown, edit: Edit): unknown {
   const key = edit.path.at(-1)!;
   if (edit.edit === "remove" && Array.isArray(holder)) holder.splice(Number(key), 1);
   else if (edit.edit === "remove") delete holder[key];
+  else if (edit.edit === "enlist") holder[key] = [holder[key]];
   else holder[key] = copyData((edit as { value: unknown }).value);
   return copy;
 }

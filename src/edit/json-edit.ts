@@ -13,6 +13,8 @@ export function editJson(text: string, edit: Edit): string | undefined {
       return editor.remove(edit.path);
     case "insert":
       return editor.insert(edit.path, edit.at, edit.values);
+    case "enlist":
+      return editor.enlist(edit.path);
     case "move":
       return editor.move(edit.path, edit.from, edit.to);
   }
@@ -54,6 +56,11 @@ class JsonEditor {
       at,
       values.map((value) => (indent) => this.#written(value, indent)),
     );
+  }
+
+  enlist(path: Path): string | undefined {
+    const node = this.#at(path);
+    return node && this.#splice(node.offset, endOf(node), `[${this.#text.slice(node.offset, endOf(node))}]`);
   }
 
   /** A member goes with the comma that parts it from its neighbour. */

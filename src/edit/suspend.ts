@@ -1,127 +1,77 @@
-import { type Loaded, parseText, suspendedData, suspendedFile, ToolError, unsaidSuspensions } from "../files/index.ts";
-import type { Definitions } from "../model/index.ts";
+import { type Loaded, suspendedFile, ToolError } from "../files/index.ts";
+import { type Definitions, readSuspensions, type Stop, writtenStop } from "../model/index.ts";
+import { Problems } from "../problems/index.ts";
 import { didYouMean, isObject, noSuch, own, sentenceList } from "../values/index.ts";
 import { NothingToChange } from "./change-folder.ts";
+import type { Edit } from "./edit.ts";
 import type { FileChange } from "./edit-session.ts";
 import { editText } from "./edit-text.ts";
+import { type StopRequest, withoutStop, withStop } from "./stops.ts";
+import { type SuspendedText, saysNothing, suspendedTextOf } from "./suspended-text.ts";
 
 /** Which flag is stopped or started again, where, by whom and why. */
-export interface SuspendRequest {
-  readonly flag: string;
-  /** One environment; every one if left out. */
-  readonly environment?: string | undefined;
-  readonly who?: string | undefined;
-  readonly note?: string | undefined;
-  /** Epoch milliseconds. */
-  readonly at: number;
+export interface SuspendRequest extends StopRequest {
   /** What was suspended last, if that is known: a file that cannot tell is written anew with it. */
   readonly known?: Definitions["suspensions"] | undefined;
 }
 
-const order = ["since", "who", "note", "in"];
-
 /** `suspended.yaml` with a flag stopped; in an environment, or in every one. */
 export function suspend(loaded: Loaded, request: SuspendRequest): FileChange {
-  const { flag, environment, who, note, at, known } = request;
+  const { flag, environment, known } = request;
   mustBeKnown(flag, loaded);
   if (environment !== undefined) mustBeEnvironment(environment, loaded);
-  const entry = entryOf(flag, suspensions(loaded, known));
-  const changed = (value: object) => withEntry(suspendedText(loaded, known), flag, value);
-  const since = `${new Date(at).toISOString().slice(0, 16)}Z`;
-  const fresh = { since, ...(who ? { who } : {}), ...(note ? { note } : {}) };
-  if (!entry) return changed({ ...fresh, ...(environment === undefined ? {} : { in: [environment] }) });
-  const holds = own(entry, "in");
-  if (!Array.isArray(holds)) throw new NothingToChange(`${flag} is suspended in every environment already.`);
-  if (environment !== undefined && holds.includes(environment)) {
-    throw new NothingToChange(`${flag} is suspended in ${environment} already.`);
-  }
-  const all = environment === undefined ? undefined : [...holds, environment];
-  const { in: _, ...kept } = entry as { in?: unknown };
-  const value = { ...kept, ...fresh, ...(all ? { in: all } : {}) };
-  return changed(
-    Object.fromEntries(order.flatMap((key) => (Object.hasOwn(value, key) ? [[key, own(value, key)]] : []))),
-  );
-}
-
-function withEntry(text: string, flag: string, value: object): FileChange {
-  return {
-    file: suspendedFile,
-    text: editText(suspendedFile, text, [{ edit: "set", path: ["suspended", flag], value }]),
-  };
+  const before = suspendedTextOf(loaded, known);
+  return changed(before, flag, withStop(stopsIn(before, flag), request));
 }
 
 /** `suspended.yaml` with a flag judged by its rules again; in an environment, or in every one. */
 export function reinstate(loaded: Loaded, { flag, environment, known }: SuspendRequest): FileChange {
-  const held = suspensions(loaded, known);
-  const entry = entryOf(flag, held);
+  if (!loaded.suspensions && !known) throw saysNothing(loaded);
+  const before = suspendedTextOf(loaded, known);
+  const stops = stopsIn(before, flag);
   if (environment !== undefined) mustBeEnvironment(environment, loaded);
-  if (!entry) {
-    if (!loaded.suspensions && !known) throw saysNothing(loaded);
-    const help = didYouMean(flag, Object.keys(held));
-    if (help) throw new ToolError(`“${flag}” is not suspended.`, help);
-    mustBeKnown(flag, loaded);
-    throw new NothingToChange(`${flag} is not suspended.`);
-  }
-  const text = suspendedText(loaded, known);
-  const without = () => editText(suspendedFile, text, [{ edit: "remove", path: ["suspended", flag] }]);
-  if (environment === undefined) return { file: suspendedFile, text: without() };
-  const holds = own(entry, "in");
-  const before = Array.isArray(holds) ? holds : environmentsOf(loaded);
-  if (!before.includes(environment)) throw new NothingToChange(`${flag} is not suspended in ${environment}.`);
-  const left = before.filter((name) => name !== environment);
-  if (left.length === 0) return { file: suspendedFile, text: without() };
-  return withEntry(text, flag, { ...entry, in: left });
+  if (stops.length === 0) throw isNotSuspended(flag, loaded, before);
+  return changed(before, flag, withoutStop(stops, { flag, environment }));
 }
 
-/** The file, made into one that can hold a suspension: nothing of it is lost, but what tells nobody anything. */
-function suspendedText(loaded: Loaded, known: SuspendRequest["known"]): string {
-  if (!loaded.suspensions && known) return anew(known);
-  const text = loaded.content.files.get(suspendedFile)?.text ?? "";
-  const { data, faults } = parseText(suspendedFile, text);
-  if (data === undefined && faults.length > 0) throw saysNothing(loaded);
-  if (isObject(data)) {
-    return Object.hasOwn(data, "iudex")
-      ? text
-      : editText(suspendedFile, text, [{ edit: "set", path: ["iudex"], value: 1, order: ["iudex", "suspended"] }]);
-  }
-  if (data !== null && data !== undefined) {
-    throw new ToolError(
-      `${suspendedFile} is no object, so nothing can be added to it.`,
-      "empty the file and try again",
-    );
-  }
-  const comments = text === "" || text.endsWith("\n") ? text : `${text}\n`;
-  return `${comments}iudex: 1\nsuspended: {}\n`;
+function isNotSuspended(flag: string, loaded: Loaded, { held }: SuspendedText): Error {
+  const help = didYouMean(flag, Object.keys(held));
+  if (help) return new ToolError(`“${flag}” is not suspended.`, help);
+  mustBeKnown(flag, loaded);
+  return new NothingToChange(`${flag} is not suspended.`);
 }
 
-function anew(known: Definitions["suspensions"]): string {
-  const edits = Object.entries(suspendedData(known)).map(([flag, value]) => ({
-    edit: "set" as const,
-    path: ["suspended", flag],
-    value,
-  }));
-  return editText(suspendedFile, "iudex: 1\nsuspended: {}\n", edits);
+function stopsIn({ held }: SuspendedText, flag: string): readonly Stop[] {
+  const data = { suspended: Object.hasOwn(held, flag) ? { [flag]: own(held, flag) } : {} };
+  return readSuspensions({ file: suspendedFile, data }, new Problems()).get(flag)?.stops ?? [];
 }
 
-function saysNothing(loaded: Loaded): ToolError {
-  return new ToolError(
-    `${unsaidSuspensions(loaded)}, so running programs go on with what was.`,
-    "mend it by hand: it says suspended: {} where nothing is",
-  );
-}
-
-function suspensions({ content, suspensions: said }: Loaded, known: SuspendRequest["known"]): object {
-  if (!said && known) return suspendedData(known);
-  const data = content.files.get(suspendedFile)?.parsed.data;
-  const held = isObject(data) ? own(data, "suspended") : undefined;
-  return isObject(held) ? held : {};
-}
-
-/** Whatever stands behind a flag's name suspends it, be it ever so odd. */
-function entryOf(flag: string, held: object): object | undefined {
-  if (!Object.hasOwn(held, flag)) return undefined;
+/** The text with other stops of a flag; those that stay the same stay as they are written. */
+function changed({ text, held }: SuspendedText, flag: string, stops: readonly (Stop | undefined)[]): FileChange {
+  const path = ["suspended", flag];
   const entry = own(held, flag);
-  return isObject(entry) ? entry : {};
+  const isThere = Object.hasOwn(held, flag);
+  const isList = Array.isArray(entry) && entry.length > 0;
+  const entries: readonly unknown[] = isList ? entry : isThere ? [entry] : [];
+  const values = stops.flatMap((stop, i) => (stop ? [written(stop, entries[i])] : []));
+  const isListed = isList || values.length > 1;
+  const edits: Edit[] = [
+    ...(isListed && !isList ? [{ edit: "enlist", path } as const] : []),
+    values.length === 0 ? { edit: "remove", path } : { edit: "set", path, value: isListed ? values : values[0] },
+  ];
+  return { file: suspendedFile, text: editText(suspendedFile, text, edits) };
+}
+
+interface Limits {
+  readonly in?: unknown;
+  readonly except?: unknown;
+}
+
+/** A stop in the place of an entry, which may say more than can be read of it. */
+function written(stop: Stop, entry: unknown): object {
+  const { in: only, except, ...said } = writtenStop(stop) as Limits;
+  const { in: _, except: __, ...kept }: Limits = isObject(entry) ? entry : said;
+  return { ...kept, ...(only ? { in: only } : {}), ...(except ? { except } : {}) };
 }
 
 /** Where files are broken, the flags of those that can be read are known; the others are taken on trust. */

@@ -18,6 +18,8 @@ export function editYaml(text: string, edit: Edit): string | undefined {
       return editor.remove(edit.path);
     case "insert":
       return editor.insert(edit.path, edit.at, edit.values);
+    case "enlist":
+      return editor.enlist(edit.path);
     case "move":
       return editor.move(edit.path, edit.from, edit.to);
   }
@@ -123,6 +125,18 @@ class YamlEditor {
     const next = items[index + 1];
     if (next) return this.#splice(items[index]!.range![0], next.range![0], "");
     return this.#splice(this.#endOf(items[index - 1]!), this.#endOf(items[index]!), "");
+  }
+
+  /** An object on lines of its own goes behind a dash, its comments with it. */
+  enlist(path: Path): string | undefined {
+    const node = this.#find(path)?.node;
+    if (!node || isAlias(node) || isEmpty(node)) return undefined;
+    const [start] = node.range!;
+    const end = this.#endOf(node);
+    if (!isMap(node) || node.flow) return this.#splice(start, end, `[${this.#text.slice(start, end)}]`);
+    const [first, ...others] = this.#text.slice(start, end).split("\n");
+    const indented = others.map((line) => (line.trim() === "" ? line : `  ${line}`));
+    return this.#splice(start, end, [`- ${first}`, ...indented].join("\n"));
   }
 
   move(path: Path, from: number, to: number): string | undefined {

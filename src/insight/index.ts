@@ -11,7 +11,7 @@ export {
   type ValueCount,
 } from "./census/census.ts";
 export { type PositionCounts, Positions } from "./census/positions.ts";
-export { compareInSteps, compareSets, type PartChange } from "./change/compare.ts";
+export { compareInSteps, compareSets, type PartChange, whereStopped } from "./change/compare.ts";
 export { type FlagReach, type Given, type Move, Reach } from "./change/reach.ts";
 export { alikeIn } from "./explain/alike.ts";
 export { type ExplainOptions, explain } from "./explain/explain.ts";

@@ -1,4 +1,4 @@
-import { type CohortDefinition, type Definitions, Graph, holdsIn, isInside, isListed } from "../model/index.ts";
+import { type CohortDefinition, type Definitions, Graph, isInside, isListed, stopIn } from "../model/index.ts";
 import { type Answer, FALSE, type Plain, TRUE, UNDECIDED, yes } from "../values/index.ts";
 import type { Ask } from "./ask.ts";
 import { compileCondition, type Surroundings } from "./compile.ts";
@@ -92,7 +92,7 @@ export class FlagSet {
     const definition = this.definitions.flags.get(name);
     if (definition === undefined) return undefined;
     const suspension = this.definitions.suspensions.get(name);
-    const suspended = suspension !== undefined && holdsIn(suspension, this.environment);
+    const suspended = suspension !== undefined && stopIn(suspension, this.environment) !== undefined;
     const compiled = new CompiledFlag(definition, this.#compiling, this.#memoised++, suspended);
     this.#flags.set(name, compiled);
     return compiled;

@@ -61,6 +61,9 @@ export {
   holdsIn,
   type ListCohort,
   type LotCohort,
+  type Stop,
   type Suspension,
+  stopIn,
   type WindowDefinition,
+  writtenStop,
 } from "./types.ts";

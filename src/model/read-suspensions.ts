@@ -1,7 +1,7 @@
 import { at, type Place, Problems } from "../problems/index.ts";
 import { type Document, suspensionFile, Walk } from "../source/index.ts";
 import { isName, isObject, limits, own } from "../values/index.ts";
-import type { Suspension } from "./types.ts";
+import type { Stop, Suspension } from "./types.ts";
 
 /**
  * Whatever can be read in the file takes effect, so that an emergency stop made in haste stops something. The rest is
@@ -21,7 +21,7 @@ export function readSuspensions(document: Document | undefined, problems: Proble
   return suspensions;
 }
 
-/** Does the file say which flags are suspended? One that was cut off, or emptySet, does not: the last ones stay then. */
+/** Does the file say which flags are suspended? One that was cut off or emptied does not: the last ones stay then. */
 export function saysSuspensions(document: Document): boolean {
   return membersOf(document) !== undefined;
 }
@@ -51,12 +51,33 @@ function reportShape(document: Document, problems: Problems): void {
   }
 }
 
+/** Whatever stands behind a flag's name stops it, be it ever so odd. */
 function readSuspension(flag: string, source: unknown, place: Place): Suspension {
+  const isList = Array.isArray(source) && source.length > 0;
+  const stops = isList ? source.map((stop, i) => readStop(stop, at(place, i))) : [readStop(source, place)];
+  return { flag, place, stops };
+}
+
+/** Where it cannot be read in which environments it holds, it holds in every one. */
+function readStop(source: unknown, place: Place): Stop {
+  const member = (key: string) => (isObject(source) ? own(source, key) : undefined);
   const text = (key: string) => {
-    const value = isObject(source) ? own(source, key) : undefined;
+    const value = member(key);
     return typeof value === "string" ? value : undefined;
   };
-  const where = isObject(source) ? own(source, "in") : undefined;
-  const readable = Array.isArray(where) && where.length > 0 && where.every((name) => typeof name === "string");
-  return { flag, place, since: text("since"), who: text("who"), note: text("note"), in: readable ? where : undefined };
+  const isLimited = (member("in") === undefined) !== (member("except") === undefined);
+  const environments = (key: string) => (isLimited ? namesIn(member(key)) : undefined);
+  return {
+    place,
+    since: text("since"),
+    who: text("who"),
+    note: text("note"),
+    in: environments("in"),
+    except: environments("except"),
+  };
+}
+
+function namesIn(value: unknown): readonly string[] | undefined {
+  const isReadable = Array.isArray(value) && value.length > 0 && value.every((name) => typeof name === "string");
+  return isReadable ? value : undefined;
 }

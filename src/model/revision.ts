@@ -195,8 +195,12 @@ function canonicalEntry(set: Sections, kind: EntryKind, name: string): string {
   }
 }
 
-function canonicalSuspension({ since, who, note, in: environments }: SuspensionOf): string {
-  return canonicalJson({ since, who, note, in: environments && [...environments].sort() });
+/** The order of the stops means nothing. */
+function canonicalSuspension({ stops }: SuspensionOf): string {
+  const each = stops.map(({ since, who, note, in: only, except }) =>
+    canonicalJson({ since, who, note, in: only && [...only].sort(), except: except && [...except].sort() }),
+  );
+  return each.length === 1 ? each[0]! : `[${each.sort().join(",")}]`;
 }
 
 type SuspensionOf = Definitions["suspensions"] extends ReadonlyMap<string, infer S> ? S : never;

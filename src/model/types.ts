@@ -103,18 +103,39 @@ export interface FlagDefinition extends Named {
   readonly schemaFault: ((value: unknown) => string | undefined) | undefined;
 }
 
-/** An emergency stop: the flag gives its safe value. */
-export interface Suspension {
-  readonly flag: string;
+/** An emergency stop: where it holds, and what it says for people. */
+export interface Stop {
   readonly place: Place;
   readonly since: string | undefined;
   readonly who: string | undefined;
   readonly note: string | undefined;
-  /** Every environment if undefined. */
+  /** In these environments only. */
   readonly in: readonly string[] | undefined;
+  /** In every environment but these, those that come later included. */
+  readonly except: readonly string[] | undefined;
 }
 
-/** Does a suspension hold in an environment? */
-export function holdsIn({ in: environments }: Suspension, environment: string | undefined): boolean {
-  return environments === undefined || (environment !== undefined && environments.includes(environment));
+/** The emergency stops of a flag: it gives its safe value wherever one of them holds. */
+export interface Suspension {
+  readonly flag: string;
+  readonly place: Place;
+  /** One at least; each was made by somebody, and is ended by itself. */
+  readonly stops: readonly Stop[];
+}
+
+/** The first of a flag's stops that holds in an environment. */
+export function stopIn({ stops }: Suspension, environment: string | undefined): Stop | undefined {
+  return stops.find((stop) => holdsIn(stop, environment));
+}
+
+/** Does a stop hold in an environment? */
+export function holdsIn({ in: only, except }: Stop, environment: string | undefined): boolean {
+  if (environment === undefined) return only === undefined;
+  return (only?.includes(environment) ?? true) && !except?.includes(environment);
+}
+
+/** A stop as `suspended.yaml` holds it. */
+export function writtenStop({ since, who, note, in: only, except }: Stop): object {
+  const members = Object.entries({ since, who, note, in: only, except });
+  return Object.fromEntries(members.filter(([, value]) => value !== undefined));
 }

@@ -1,14 +1,15 @@
 import { limits } from "../values/index.ts";
 import { field, object, required } from "./object-shape.ts";
 import { record } from "./record-shape.ts";
-import { anyValue, listOf, name, text } from "./shape.ts";
+import { anyValue, byKind, listOf, name, type Shape, text } from "./shape.ts";
+import type { Walk } from "./walk.ts";
 
 const version = required(
   { expected: String(limits.formatVersion), schema: { const: limits.formatVersion }, read: () => limits.formatVersion },
   "The version of the format",
 );
 
-const suspension = object(
+const stop = object(
   {
     since: field(text({ expected: "an instant such as 2026-12-02T10:14Z" }), "When it was suspended"),
     who: field(text(), "Who did it"),
@@ -17,9 +18,29 @@ const suspension = object(
       listOf(name("an environment"), { what: "environments", nonEmpty: true }),
       "Where; everywhere if left out",
     ),
+    except: field(
+      listOf(name("an environment"), { what: "environments", nonEmpty: true }),
+      "Everywhere but here, in environments that come later too",
+    ),
   },
-  { expected: "an entry such as { since: 2026-12-02T10:14Z, note: why }" },
+  { expected: "an entry such as { since: 2026-12-02T10:14Z, note: why }", isSound: isOneOrOther },
 );
+
+/** Both would say two things of one environment: then the stop counts everywhere. */
+function isOneOrOther(value: { readonly in?: unknown; readonly except?: unknown }, walk: Walk): boolean {
+  if (value.in === undefined || value.except === undefined) return true;
+  walk.report("suspension-fault", {
+    message: "“in” and “except” stand in one stop, so it counts in every environment.",
+    found: "in and except",
+    expected: "one of them",
+  });
+  return true;
+}
+
+const suspension = byKind({
+  object: stop,
+  list: listOf(stop, { what: "stops", nonEmpty: true }) as Shape<unknown> as typeof stop,
+});
 
 /** `suspended.yaml`: flags that give their safe value for now. */
 export const suspensionFile = object(

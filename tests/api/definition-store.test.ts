@@ -6,6 +6,8 @@ import { defined } from "../support/definitions.ts";
 
 const set = (safe: number) => defined({ flags: { a: { safe }, b: { safe: 1 } } });
 const files = { kind: "files", folder: "flags" } as const;
+const nothing = { since: undefined, who: undefined, note: undefined, in: undefined, except: undefined };
+
 const stop = (...flags: string[]) =>
   new Map(
     flags.map((flag) => [
@@ -13,10 +15,7 @@ const stop = (...flags: string[]) =>
       {
         flag,
         place: { file: "suspended.yaml", path: [] },
-        since: undefined,
-        who: undefined,
-        note: undefined,
-        in: undefined,
+        stops: [{ place: { file: "suspended.yaml", path: [] }, ...nothing }],
       },
     ]),
   );

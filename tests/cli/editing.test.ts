@@ -49,10 +49,13 @@ describe("iudex suspend and reinstate", () => {
     await iudex("suspend", "zone-fares", "--env", "staging", "--yes", "--flags", folder);
     await iudex("suspend", "storm-mode", "--yes", "--flags", folder);
     const { suspensions } = await loadFolder(folder);
-    expect(suspensions?.get("zone-fares")).toMatchObject({ in: ["production", "staging"], note: "off by one: zone 3" });
-    expect(suspensions?.get("storm-mode")?.in).toBeUndefined();
+    expect(suspensions?.get("zone-fares")?.stops).toMatchObject([
+      { in: ["production"], note: "off by one: zone 3", who: "duty officer" },
+      { in: ["staging"], note: undefined },
+    ]);
+    expect(suspensions?.get("storm-mode")?.stops).toMatchObject([{ in: undefined, except: undefined }]);
     await iudex("reinstate", "zone-fares", ...words);
-    expect((await loadFolder(folder)).suspensions?.get("zone-fares")?.in).toEqual(["staging"]);
+    expect((await loadFolder(folder)).suspensions?.get("zone-fares")?.stops).toMatchObject([{ in: ["staging"] }]);
     await iudex("reinstate", "zone-fares", "--yes", "--flags", folder);
     await iudex("reinstate", "storm-mode", "--yes", "--flags", folder);
     expect(await text(folder, "suspended.yaml")).toBe("iudex: 1\nsuspended: {}\n");

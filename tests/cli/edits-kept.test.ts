@@ -78,18 +78,49 @@ flags:
     );
   });
 
-  it("a stop that is widened keeps the comments beside it", async () => {
-    const folder = await folderWith({ "a.yaml": `iudex: 1\n${environments}flags: { a: { safe: 1 } }\n` });
-    await put(
-      folder,
-      "suspended.yaml",
-      "iudex: 1\nsuspended:\n  # ask Kari first\n  a:\n    in: [staging]   # seen there\n    note: off by one # by one zone\n",
-    );
-    const words = ["suspend", "a", "--env", "production", "--yes", "--flags", folder];
-    expect(await iudex(...words)).toMatchObject({ code: 0 });
-    const text = await readFile(join(folder, "suspended.yaml"), "utf8");
-    for (const comment of ["# ask Kari first", "# seen there"]) expect(text).toContain(comment);
-    expect(text).toMatch(/in: \[staging, production\] {3}# seen there/);
+  describe("a stop that is there", () => {
+    const first = "{ since: 2026-12-01T09:00Z, who: Kari, note: off by one zone, in: [staging] }";
+    const lines = "\n    # seen there\n    since: 2026-12-01T09:00Z\n    in: [staging]   # by Kari\n";
+    const listed = "\n    # seen there\n    - since: 2026-12-01T09:00Z\n      in: [staging]   # by Kari\n";
+    const fresh = String.raw`\{ since: \S+Z, who: duty, note: prices, in: \[production\] \}`;
+    const wrapped = (text: string) => text.replace(/[.*+?^${}()|[\]\\]/g, "\\$&");
+    it.each([
+      ["on one line", ` ${first} # by Kari\n`, new RegExp(`^  a: \\[${wrapped(first)}, ${fresh}\\] # by Kari$`, "m")],
+      ["on lines of its own", lines, new RegExp(`${wrapped(listed)}    - since: \\S+Z\n      who: duty\n`)],
+    ])("stays as it is when another joins it: %s", async (_, entry, after) => {
+      const folder = await folderWith({
+        "a.yaml": `iudex: 1\n${environments}flags: { a: { safe: 1 }, b: { safe: 1 } }\n`,
+        "suspended.yaml": `iudex: 1\nsuspended:\n  # ask Kari first\n  a:${entry}  b: {}\n`,
+      });
+      const where = ["--env", "production", "--yes", "--flags", folder];
+      const why = ["--who", "duty", "--note", "prices"];
+      expect(await iudex("suspend", "a", ...where, ...why)).toMatchObject({ code: 0 });
+      const text = await readFile(join(folder, "suspended.yaml"), "utf8");
+      expect(text).toMatch(after);
+      expect(text).toContain("# ask Kari first");
+      // What joined is taken out again, and the first one stands as it stood.
+      expect(await iudex("reinstate", "a", ...where)).toMatchObject({ code: 0 });
+      const again = await readFile(join(folder, "suspended.yaml"), "utf8");
+      for (const part of ["# ask Kari first", "by Kari", "2026-12-01T09:00Z", "b: {}"]) expect(again).toContain(part);
+      expect(again).not.toContain("prices");
+    });
+
+    it("of everywhere goes on to hold in environments that come later", async () => {
+      const folder = await folderWith({
+        "a.yaml": `iudex: 1\n${environments}flags: { a: { safe: 1, otherwise: 2 } }\n`,
+        "suspended.yaml": "iudex: 1\nsuspended:\n  a: { note: off by one } # by Kari\n",
+      });
+      const words = ["reinstate", "a", "--env", "production", "--yes", "--flags", folder];
+      expect(await iudex(...words)).toMatchObject({ code: 0 });
+      expect(await readFile(join(folder, "suspended.yaml"), "utf8")).toBe(
+        "iudex: 1\nsuspended:\n  a: { note: off by one, except: [production] } # by Kari\n",
+      );
+      const later = `iudex: 1\n${environments.replace("}, ", "}, trial: {}, ")}flags: { a: { safe: 1, otherwise: 2 } }\n`;
+      await put(folder, "a.yaml", later);
+      const given = async (env: string) =>
+        JSON.parse((await iudex("why", "a", "--env", env, "--json", "--flags", folder)).out).value;
+      expect([await given("trial"), await given("staging"), await given("production")]).toEqual([1, 1, 2]);
+    });
   });
 
   it.each([
@@ -171,7 +202,7 @@ describe("the emergency stop is written", () => {
     const after = await readFile(join(folder, "suspended.yaml"), "utf8");
     for (const line of before.split("\n").filter((each) => /#|sinse|gone/.test(each))) expect(after).toContain(line);
     const { suspensions } = await (await import("iudex/tools")).loadFolder(folder);
-    expect(suspensions?.get("a")?.in).toEqual(["production"]);
+    expect(suspensions?.get("a")?.stops.map((stop) => stop.in)).toEqual([["production"]]);
   });
 
   it("asks before it starts a flag again elsewhere by narrowing a stop, and is told a misspelt environment", async () => {

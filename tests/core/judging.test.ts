@@ -199,12 +199,9 @@ describe("a record of a decision", () => {
 
   it("knows overrides of code before a suspension, and the others behind it", () => {
     const { definitions } = set;
-    const suspensions = new Map([
-      [
-        "a",
-        { flag: "a", place: { file: "s", path: [] }, since: undefined, who: undefined, note: undefined, in: undefined },
-      ],
-    ]);
+    const place = { file: "s", path: [] };
+    const stop = { place, since: undefined, who: undefined, note: undefined, in: undefined, except: undefined };
+    const suspensions = new Map([["a", { flag: "a", place, stops: [stop] }]]);
     const stopped = new FlagSet(Object.assign(Object.create(definitions) as typeof definitions, { suspensions }));
     const by = (overriddenBy: "code" | "pass") =>
       new Map([["a", new Outcome({ flag: "a", value: overriddenBy, cause: "override", overriddenBy })]]);

@@ -7,7 +7,7 @@ import {
   type Definitions,
   readDefinitions,
   type SchemaPort,
-  type Suspension,
+  type Stop,
   shortRevision,
 } from "../../src/core.ts";
 import { isOfType } from "../../src/model/attribute-type.ts";
@@ -40,6 +40,7 @@ import {
   stepsOf,
   subjectOf,
   writtenRules,
+  writtenStop,
 } from "../../src/model/index.ts";
 import { canonicalJson } from "../../src/values/index.ts";
 import faults from "../fixtures/definition-faults.json" with { type: "json" };
@@ -582,11 +583,9 @@ describe("suspensions", () => {
       ],
       { suspended },
     );
-    const stops = [...suspensions].map(([flag, { place, ...stop }]) => [
-      flag,
-      JSON.parse(JSON.stringify(stop)),
-      place.path.join(" "),
-    ]);
+    const stops = [...suspensions].flatMap(([flag, { stops }]) =>
+      stops.map((stop) => [flag, writtenStop(stop), stop.place.path.join(" ")]),
+    );
     return {
       usable: definitions !== undefined,
       stops,
@@ -601,8 +600,8 @@ describe("suspensions", () => {
     expect(read({ iudex: 1, suspended: { a: whole, b: {} } })).toEqual({
       usable: true,
       stops: [
-        ["a", { flag: "a", ...whole }, "suspended a"],
-        ["b", { flag: "b" }, "suspended b"],
+        ["a", whole, "suspended a"],
+        ["b", {}, "suspended b"],
       ],
       told: [],
       says: true,
@@ -612,8 +611,8 @@ describe("suspensions", () => {
     ).toMatchObject({
       usable: true,
       stops: [
-        ["a", { flag: "a" }, "suspended a"],
-        ["b", { flag: "b" }, "suspended b"],
+        ["a", {}, "suspended a"],
+        ["b", {}, "suspended b"],
       ],
       told: expect.arrayContaining([
         at("suspended a since"),
@@ -623,14 +622,12 @@ describe("suspensions", () => {
         at("suspended no name \\(key\\)"),
       ]),
     });
-    expect(read({ iudex: 1, suspended: { a: { in: ["staging", 2] } } }).stops).toEqual([
-      ["a", { flag: "a" }, "suspended a"],
-    ]);
+    expect(read({ iudex: 1, suspended: { a: { in: ["staging", 2] } } }).stops).toEqual([["a", {}, "suspended a"]]);
   });
 
   it("of another format are told of, and hold; a file that does not say which says so", () => {
     expect(read({ iudex: 2, suspended: { a: {} } })).toMatchObject({
-      stops: [["a", { flag: "a" }, "suspended a"]],
+      stops: [["a", {}, "suspended a"]],
       told: [
         "error suspension-fault at iudex: This file is written in format 2; this Iudex reads format 1. | found undefined | expected iudex: 1 | help undefined",
       ],
@@ -649,13 +646,48 @@ describe("suspensions", () => {
   });
 
   it("hold everywhere, or where they say", () => {
-    const stop = (environments?: readonly string[]) => ({ flag: "a", in: environments }) as unknown as Suspension;
+    const stop = (limits: Partial<Stop>) => limits as Stop;
     expect([
-      holdsIn(stop(), "x"),
-      holdsIn(stop(), undefined),
-      holdsIn(stop(["x"]), "x"),
-      holdsIn(stop(["x"]), "y"),
-      holdsIn(stop(["x"]), undefined),
-    ]).toEqual([true, true, true, false, false]);
+      holdsIn(stop({}), "x"),
+      holdsIn(stop({}), undefined),
+      holdsIn(stop({ in: ["x"] }), "x"),
+      holdsIn(stop({ in: ["x"] }), "y"),
+      holdsIn(stop({ in: ["x"] }), undefined),
+      holdsIn(stop({ except: ["x"] }), "x"),
+      holdsIn(stop({ except: ["x"] }), "y"),
+      holdsIn(stop({ except: ["x"] }), undefined),
+    ]).toEqual([true, true, true, false, false, false, true, true]);
+  });
+
+  it("of one flag may be several, each with what it says; one that cannot be read holds everywhere", () => {
+    const list = [
+      { note: "one", in: ["staging"] },
+      { note: "two", except: ["staging"] },
+    ];
+    expect(read({ iudex: 1, suspended: { a: list, b: [{ in: ["staging"], except: ["staging"] }, 7] } })).toEqual({
+      usable: true,
+      stops: [
+        ["a", list[0], "suspended a 0"],
+        ["a", list[1], "suspended a 1"],
+        ["b", {}, "suspended b 0"],
+        ["b", {}, "suspended b 1"],
+      ],
+      told: [at("suspended b 0"), at("suspended b 1")],
+      says: true,
+    });
+    expect(read({ iudex: 1, suspended: { a: [] } })).toMatchObject({ stops: [["a", {}, "suspended a"]] });
+    expect(read({ iudex: 1, suspended: { a: { except: ["stagin"] } } }).told).toEqual([at("suspended a except 0")]);
+  });
+
+  it("mean the same in another order", () => {
+    const list = [{ note: "one", in: ["staging"] }, { note: "two" }];
+    const text = (stops: readonly object[]) => {
+      const suspended = { file: "suspended.yaml", data: { iudex: 1, suspended: { a: stops } } };
+      const flags = { file: "a.json", data: { iudex: 1, environments: { staging: {} }, flags: { a: { safe: 1 } } } };
+      return entryText(readDefinitions([flags], { suspended }).definitions!, "suspension", "a");
+    };
+    expect(text(list)).toBe(text(list.toReversed()));
+    expect(text(list)).toBe('iudex 1\nsuspension\na\n[{"in":["staging"],"note":"one"},{"note":"two"}]\n');
+    expect(text([list[1]!])).toBe('iudex 1\nsuspension\na\n{"note":"two"}\n');
   });
 });

@@ -95,9 +95,11 @@ describe("the attributes at which tests were undecided", () => {
 
   it("and none where no rule was asked", () => {
     const place = { file: "suspended.yaml", path: ["suspended", "a"] };
-    const nothing = { since: undefined, who: undefined, note: undefined, in: undefined };
+    const nothing = { since: undefined, who: undefined, note: undefined, in: undefined, except: undefined };
     const flags = new DefinitionSet(defined({ flags: { a: { safe: false, provided: "crew" } } }));
-    const stopped = new FlagSet(flags.withSuspensions(new Map([["a", { ...nothing, flag: "a", place }]])));
+    const stopped = new FlagSet(
+      flags.withSuspensions(new Map([["a", { flag: "a", place, stops: [{ place, ...nothing }] }]])),
+    );
     const outcome = stopped.judge("a", {}, () => 0)!;
     expect([outcome.cause, stopped.undecided(outcome, {}, () => 0)]).toEqual(["suspended", []]);
   });

@@ -1,6 +1,6 @@
 import { alikeIn, causeWords, describeFlagIn } from "../../insight/index.ts";
 import type { Outcome, Verdict } from "../../judge/index.ts";
-import { type Definitions, type FlagDefinition, holdsIn, type Suspension } from "../../model/index.ts";
+import { type Definitions, type FlagDefinition, type Stop, stopIn } from "../../model/index.ts";
 import { canonicalJson, show } from "../../values/index.ts";
 import { instantOf } from "../asking/clock.ts";
 import type { Circumstances } from "../asking/question.ts";
@@ -67,11 +67,10 @@ function sameWords(parts: readonly Part[]): string {
   return parts.map(({ environments, value, words }) => `${environments?.join() ?? ""}|${value}|${words}`).join("\n");
 }
 
-/** The stop of a flag, as far as it touches these environments. */
-export function stopOf(name: string, asked: Circumstances, definitions: Definitions): Suspension | undefined {
-  const stop = definitions.suspensions.get(name);
-  if (!stop) return undefined;
-  return asked.environment === undefined || holdsIn(stop, asked.environment) ? stop : undefined;
+/** A stop of a flag that touches the environment asked about, or any where none is asked about. */
+export function stopOf(name: string, { environment }: Circumstances, definitions: Definitions): Stop | undefined {
+  const suspension = definitions.suspensions.get(name);
+  return suspension && (environment === undefined ? suspension.stops[0] : stopIn(suspension, environment));
 }
 
 /** The day by which a flag was to be looked at again, where it is over. */

@@ -1,8 +1,7 @@
 import { createHash } from "node:crypto";
 import { mkdir, readdir } from "node:fs/promises";
 import { join } from "node:path";
-import type { Definitions } from "../../model/index.ts";
-import { readSuspensions, saysSuspensions } from "../../model/index.ts";
+import { type Definitions, readSuspensions, saysSuspensions, writtenStop } from "../../model/index.ts";
 import { Problems } from "../../problems/index.ts";
 import { limits } from "../../values/index.ts";
 import { removeAbandoned } from "../abandoned.ts";
@@ -163,9 +162,9 @@ export function suspendedText(suspensions: Suspensions): string {
 /** Suspensions as `suspended.yaml` holds them, by flag. */
 export function suspendedData(suspensions: Suspensions): Readonly<Record<string, object>> {
   return Object.fromEntries(
-    [...suspensions].map(([flag, { since, who, note, in: environments }]) => {
-      const entry = Object.entries({ since, who, note, in: environments });
-      return [flag, Object.fromEntries(entry.filter(([, value]) => value !== undefined))];
+    [...suspensions].map(([flag, { stops }]) => {
+      const written = stops.map(writtenStop);
+      return [flag, written.length === 1 ? written[0]! : written];
     }),
   );
 }

@@ -4,7 +4,9 @@ import {
   canonicalNode,
   type Definitions,
   type NodeKind,
+  type Stop,
   type Suspension,
+  writtenStop,
 } from "../../model/index.ts";
 import { canonicalJson } from "../../values/index.ts";
 import { flagWords } from "./flag-words.ts";
@@ -172,8 +174,8 @@ function canonicalMember(set: Definitions, part: NodeKind | "environment", name:
 }
 
 function* compareSuspensions(before: Definitions, after: Definitions): Comparing {
-  const words = (s: Suspension) => `suspended${s.in ? ` in ${s.in.join(", ")}` : ""}${s.note ? `: ${s.note}` : ""}`;
-  const canonical = (s: Suspension) => canonicalJson([s.in, s.since, s.who, s.note]);
+  const words = ({ stops }: Suspension) => `suspended${stops.map(stopWords).join(", and")}`;
+  const canonical = ({ stops }: Suspension) => canonicalJson(stops.map(writtenStop));
   const changes = yield* compareParts("suspension", before.suspensions, after.suspensions, canonical, (_, now) => [
     words(now),
   ]);
@@ -181,4 +183,14 @@ function* compareSuspensions(before: Definitions, after: Definitions): Comparing
     if (change.kind === "added") return { ...change, words: [words(after.suspensions.get(change.name)!)] };
     return change.kind === "removed" ? { ...change, words: ["reinstated"] } : change;
   });
+}
+
+function stopWords(stop: Stop): string {
+  return `${whereStopped(stop)}${stop.note ? `: ${stop.note}` : ""}`;
+}
+
+/** Where a stop holds, behind "suspended"; nothing is said where that is everywhere. */
+export function whereStopped({ in: only, except }: Stop): string {
+  if (only) return ` in ${only.join(", ")}`;
+  return except ? ` everywhere but in ${except.join(", ")}` : "";
 }

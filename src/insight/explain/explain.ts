@@ -12,7 +12,7 @@ import {
   readPath,
 } from "../../judge/index.ts";
 import { printPath } from "../../language/index.ts";
-import { type Division, isInside, type Rule, rangeAt, type Share, type Split } from "../../model/index.ts";
+import { type Division, isInside, type Rule, rangeAt, type Share, type Split, stopIn } from "../../model/index.ts";
 import { type Answer, TRUE } from "../../values/index.ts";
 import type { Explanation, ProvidedStep, RuleStep, ShareTrace, SplitTrace, Step, SubjectTrace } from "./explanation.ts";
 import { isHidden, isPrivate, masked, type Tracing, traceCondition, type WhereListed } from "./trace-condition.ts";
@@ -75,7 +75,9 @@ function stepsOf(flag: CompiledFlag, outcome: Outcome, recording: Recording, tra
     return [{ step: "override", by: outcome.overriddenBy ?? "code", value: outcome.variant ?? outcome.value }];
   }
   if (outcome.cause === "suspended") {
-    const { since, who, note } = tracing.flags.definitions.suspensions.get(outcome.flag) ?? {};
+    const { definitions, environment } = tracing.flags;
+    const suspension = definitions.suspensions.get(outcome.flag);
+    const { since, who, note } = (suspension && stopIn(suspension, environment)) ?? {};
     return [{ step: "suspended", since, who, note }];
   }
   const otherwise: Step[] =

@@ -6,13 +6,13 @@ import {
   type FlagDefinition,
   type FlagIn,
   flagIn,
-  holdsIn,
   partsOf,
   type Rule,
   rangeAt,
   rangesFrom,
   type Share,
   type Split,
+  stopIn,
 } from "../../model/index.ts";
 import { printable, sentenceList, show, showPercent, showRange } from "../../values/index.ts";
 import { alikeIn } from "./alike.ts";
@@ -34,7 +34,7 @@ export function describeFlag(
   if (!flag) return undefined;
   const suspension = definitions.suspensions.get(name);
   const safe = value(flag.source.safe);
-  if (suspension && holdsIn(suspension, environment)) return `Everybody gets ${safe}: it is suspended.`;
+  if (suspension && stopIn(suspension, environment)) return `Everybody gets ${safe}: it is suspended.`;
   return upperFirst(`${flagClause(flag, flagIn(flag, environment), definitions, at)}.`);
 }
 

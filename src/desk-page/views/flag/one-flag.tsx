@@ -1,6 +1,6 @@
 import { Examples } from "../../../checks/index.ts";
 import { alikeIn, explain, leftoversOf } from "../../../insight/index.ts";
-import { type FlagDefinition, flagIn, Graph, type NodeKey } from "../../../model/index.ts";
+import { type FlagDefinition, flagIn, Graph, type NodeKey, stopIn } from "../../../model/index.ts";
 import { show } from "../../../values/index.ts";
 import { instantOf } from "../../asking/clock.ts";
 import type { Circumstances } from "../../asking/question.ts";
@@ -26,7 +26,9 @@ export function OneFlag({ set, name }: { readonly set: ReadSet; readonly name: s
   if (!flag) return <NoSuchFlag name={name} />;
   const { asked, against } = question.value;
   const other = against && setFor(against);
-  const mayStop = session.value?.may.includes("suspend") === true && !set.definitions!.suspensions.has(name);
+  const suspension = set.definitions!.suspensions.get(name);
+  const isStopped = suspension !== undefined && stopIn(suspension, asked.environment) !== undefined;
+  const mayStop = session.value?.may.includes("suspend") === true && !isStopped;
   return (
     <article class="one" aria-labelledby="the-flag">
       <div class="margin">
