@@ -132,7 +132,8 @@ async function oneFile(home) {
   await publishFolder(shelf, { folder, by });
   let sent = 0;
   const server = createServer(async (request, response) => {
-    const bytes = await readFile(join(directory, request.url));
+    const bytes = await readFile(join(directory, request.url)).catch(() => undefined);
+    if (!bytes) return response.writeHead(404).end();
     const tag = `"${createHash("sha256").update(bytes).digest("hex")}"`;
     if (request.url === "/edition.json" && request.headers["if-none-match"] === tag)
       return response.writeHead(304).end();
@@ -140,7 +141,7 @@ async function oneFile(home) {
     response.writeHead(200, { ETag: tag }).end(bytes);
   });
   await new Promise((resolve) => server.listen(0, "127.0.0.1", resolve));
-  const flags = await followFlags(webShelf(`http://127.0.0.1:${server.address().port}/`, { every: 100 }));
+  const flags = await followFlags(webShelf(`http://127.0.0.1:${server.address().port}/`, { every: 200 }));
   sent = 0;
   const changed = new Promise((resolve) => flags.on("change", resolve));
   await writeFile(join(folder, "50.yaml"), file(500, 10, 1));

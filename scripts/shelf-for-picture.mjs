@@ -15,15 +15,15 @@ const folder = join(engine.home, "flags");
 await cp(new URL("../examples/ternhaven/flags", import.meta.url), folder, { recursive: true });
 const set = "ternhaven";
 
-async function keyPair(kid) {
+async function keyPair(kid, role) {
   const { privateKey } = await generateKeyPair("EdDSA", { extractable: true });
-  const key = { ...(await exportJWK(privateKey)), kid, alg: "EdDSA" };
+  const key = { ...(await exportJWK(privateKey)), kid, alg: "EdDSA", "iudex-for": [role] };
   const { d: _, ...shared } = key;
   return { key, keys: { keys: [shared] } };
 }
 
 const shelf = async () => redisShelf(await createClient({ url: address }).connect(), { set });
-const [team, desk] = [await keyPair("fares-team"), await keyPair("duty-desk")];
+const [team, desk] = [await keyPair("fares-team", "editions"), await keyPair("duty-desk", "stops")];
 const both = { keys: [...team.keys.keys, ...desk.keys.keys] };
 const edit = async (file, from, to) => {
   const text = await readFile(join(folder, file), "utf8");
@@ -45,5 +45,5 @@ await publishFolder(publishing, {
 await follow("fare-quotes", both);
 await follow("quay-screens", team.keys);
 const stop = { flag: "zone-fares", who: "Duty desk", note: "fares off by one zone" };
-await suspendAtShelf(publishing, stop, { key: desk.key, keys: both, by: "Duty desk" });
+await suspendAtShelf(publishing, stop, { key: desk.key, keys: both });
 console.log(address);

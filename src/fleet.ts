@@ -15,6 +15,10 @@ export {
   reinstateAtShelf,
   type ShelfEntry,
   type StopRequest,
+  type StopsPlan,
+  type StopsPut,
+  type StopsRequest,
+  signStopsAgain,
   suspendAtShelf,
 } from "./edit/index.ts";
 export type { EditionKeys, RefusedEdition, ShelfOptions, ShelfOrigin } from "./flags/index.ts";
@@ -36,6 +40,7 @@ export {
   type EditionFile,
   type FolderShelfOptions,
   type Follower,
+  type Noted,
   type PostgresClient,
   type PostgresPool,
   type PostgresShelfOptions,
@@ -44,5 +49,6 @@ export {
   type RedisShelfOptions,
   type RedisSubscriber,
   ShelfFault,
+  type ShelfStops,
   type WebShelfOptions,
 } from "./shelf/index.ts";

@@ -1,4 +1,5 @@
-// Three processes follow one shelf: a share is raised, a flag stopped, the server killed and started again. With a Redis
+// Three processes follow one shelf: a share is raised, a flag stopped by a stopper with a key of its own, the server killed
+// and started again. With a Redis
 // of this machine if it has one, else with a folder. Everything is made in a temporary place and taken away again.
 import { fork, spawn } from "node:child_process";
 import { once } from "node:events";
@@ -7,7 +8,7 @@ import { createServer } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
-import { folderShelf, publishFolder, redisShelf, suspendAtShelf } from "iudex/fleet";
+import { folderShelf, publishFolder, redisShelf, reinstateAtShelf, suspendAtShelf } from "iudex/fleet";
 import { exportJWK, generateKeyPair } from "jose";
 
 const set = "ternhaven";
@@ -27,7 +28,7 @@ await cp(fileURLToPath(new URL("../ternhaven/flags", import.meta.url)), folder, 
 
 const redis = await startRedis();
 const address = redis ? `redis://127.0.0.1:${redis.port}` : join(home, "shelf");
-const { key, keysFile } = await makeKeys();
+const { key, stopKey, keys, keysFile } = await makeKeys();
 const client = redis && (await connected());
 const shelf = client ? redisShelf(client, { set }) : folderShelf(address, { set });
 
@@ -49,9 +50,9 @@ try {
     publishFolder(shelf, { folder, key, by: "fares-team", note: "zone fares for all who cross often" }),
   );
 
-  chapter("3  Zone fares are wrong by one zone: the emergency stop, at the shelf, without the folder");
+  chapter("3  Zone fares are wrong by one zone: the emergency stop, by the duty desk's own key, without the folder");
   const stop = { flag: "zone-fares", who: "Duty desk", note: "fares off by one zone" };
-  await published(() => suspendAtShelf(shelf, stop, { key, by: "Duty desk" }));
+  await published(() => suspendAtShelf(shelf, stop, { key: stopKey, keys }));
 
   if (redis) {
     chapter("4  The server is killed. Verdicts go on, and a service that starts now goes by its copy");
@@ -69,9 +70,10 @@ try {
     await redis.start();
     await until(() => client.isReady);
   } else chapter("4  What comes next");
+  say("An edition comes, and ends no stop; the stop is ended where it was made.");
   await edit("25% from 2026-12-04", "50% from 2026-12-04");
-  await writeFile(join(folder, "suspended.yaml"), "iudex: 1\nsuspended: {}\n");
-  await published(() => publishFolder(shelf, { folder, key, by: "fares-team", note: "zones mended" }));
+  await published(() => publishFolder(shelf, { folder, key, keys, by: "fares-team", note: "zones mended" }));
+  await published(() => reinstateAtShelf(shelf, { flag: "zone-fares" }, { key: stopKey, keys }));
 
   chapter(`${redis ? 6 : 5}  The roll-call`);
   await rollCall();
@@ -83,16 +85,18 @@ try {
   await rm(home, { recursive: true, force: true });
 }
 
-/** Publishes, and tells when each follower has it in force. */
-async function published(publish) {
-  const { edition, plan } = await publish();
+/** Puts an edition or a list of stops on the shelf, and tells when each follower has it in force. */
+async function published(put) {
+  const { edition, stops, plan } = await put();
   const at = performance.now();
   for (const { name, words } of plan.changes) for (const each of words) say(wrapped(`${name}: ${each}`));
-  const has = (name) => heard.find((each) => each.name === name && each.edition === edition.number);
+  const isIt = (each) => (edition ? each.edition === edition.number : each.stops === stops.number);
+  const has = (name) => heard.find((each) => each.name === name && isIt(each));
   await until(() => services.every(has));
+  const what = edition ? `edition ${edition.number}` : `list ${stops.number} of the stops`;
   say(
     faint(
-      `  edition ${edition.number} is published; in force ${services.map((name) => `on ${name} after ${Math.max(0, Math.round(has(name).at - at))} ms`).join(", ")}`,
+      `  ${what} is published; in force ${services.map((name) => `on ${name} after ${Math.max(0, Math.round(has(name).at - at))} ms`).join(", ")}`,
     ),
   );
   await table();
@@ -100,8 +104,8 @@ async function published(publish) {
 
 async function table() {
   const answers = await Promise.all(followers.map(ask));
-  for (const { name, edition, fares } of answers)
-    say(`  ${name.padEnd(14)} edition ${edition}   zone-fares for Oda: ${fares}`);
+  for (const { name, edition, stops, fares } of answers)
+    say(`  ${name.padEnd(14)} edition ${edition}, stops ${stops}   zone-fares for Oda: ${fares}`);
 }
 
 async function ask(child) {
@@ -113,11 +117,15 @@ async function ask(child) {
 }
 
 async function rollCall() {
-  await until(async () => !redis || ((await shelf.followers()) ?? []).every(({ edition }) => edition === 4));
+  await until(
+    async () => !redis || ((await shelf.followers()) ?? []).every(({ edition, stops }) => edition === 3 && stops === 2),
+  );
   const present = (await shelf.followers()) ?? [];
   if (!redis) return say("  A folder has none: nobody can note himself where only the publisher writes.");
-  for (const { name, host, process: id, edition, since } of present)
-    say(`  ${name.padEnd(14)} ${host}, process ${id}, edition ${edition} since ${since.slice(11, 19)}Z`);
+  for (const { name, host, process: id, edition, stops, since } of present)
+    say(
+      `  ${name.padEnd(14)} ${host}, process ${id}, edition ${edition} and stops ${stops}, since ${since.slice(11, 19)}Z`,
+    );
 }
 
 async function follower(name) {
@@ -142,13 +150,18 @@ async function until(holds) {
   throw new Error("what was waited for did not come in ten seconds");
 }
 
+/** The publisher's key and the stopper's; followers know the public halves of both. */
 async function makeKeys() {
-  const { privateKey } = await generateKeyPair("EdDSA", { extractable: true });
-  const key = { ...(await exportJWK(privateKey)), kid: "2026-11", alg: "EdDSA" };
-  const { d: _, ...shared } = key;
+  const [publisher, stopper] = [await makeKey("fares-team", ["editions"]), await makeKey("duty-desk", ["stops"])];
+  const keys = { keys: [publisher, stopper].map(({ d: _, ...shared }) => shared) };
   const keysFile = join(home, "keys.json");
-  await writeFile(keysFile, JSON.stringify({ keys: [shared] }));
-  return { key, keysFile };
+  await writeFile(keysFile, JSON.stringify(keys));
+  return { key: publisher, stopKey: stopper, keys, keysFile };
+}
+
+async function makeKey(kid, roles) {
+  const { privateKey } = await generateKeyPair("EdDSA", { extractable: true });
+  return { ...(await exportJWK(privateKey)), kid, alg: "EdDSA", "iudex-for": roles };
 }
 
 async function connected() {

@@ -29,7 +29,13 @@ const flags = await followFlags(await shelfAt(address), {
 
 const oda = { account: { id: "A-17", plan: "vehicle" }, trips: 104 };
 const tell = (what) =>
-  process.send({ name, what, edition: flags.origin.edition, fares: flags.value("zone-fares", oda) });
+  process.send({
+    name,
+    what,
+    edition: flags.origin.edition,
+    stops: flags.origin.stops,
+    fares: flags.value("zone-fares", oda),
+  });
 
 flags.on("change", () => tell("change"));
 flags.on("problem", ({ message }) => process.send({ name, what: "problem", message }));

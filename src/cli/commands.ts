@@ -108,6 +108,13 @@ export const commands: readonly CommandEntry[] = [
     load: async () => (await import("./commands/shelf.ts")).addShelf,
   },
   {
+    usage: "stops <shelf>",
+    description: "What is stopped at a shelf, since when and by whom; --again signs it with another key.",
+    example: "iudex stops ./shelf",
+    readsFolder: false,
+    load: async () => (await import("./commands/stops.ts")).addStops,
+  },
+  {
     usage: "watch",
     description: "Live: each change of the definitions as it is accepted or refused, a line each, until interrupted.",
     example: "iudex watch --env production",

@@ -17,8 +17,8 @@ export interface Output {
   readonly interrupted?: () => Promise<void>;
 }
 
-/** The answer is good news, bad news, or the question was wrong. */
-export type ExitCode = 0 | 1 | 2;
+/** The answer is good news, bad news, or the question was wrong; 3: good news as far as it can be known. */
+export type ExitCode = 0 | 1 | 2 | 3;
 
 /** What is wrong with the way a command was called. */
 export class UsageError extends Error {

@@ -1,4 +1,5 @@
 import { userInfo } from "node:os";
+import type { Command } from "commander";
 import { NothingToChange, type Published, type PublishPlan, type PublishRequest } from "../edit/index.ts";
 import { renderProblems } from "../files/index.ts";
 import type { PartChange } from "../insight/index.ts";
@@ -18,6 +19,7 @@ import {
   problemPaint,
   UsageError,
 } from "./output.ts";
+import { keysOption, setOption } from "./shelf.ts";
 
 export const keyVariable = "IUDEX_PUBLISH_KEY";
 export const keyOption = [
@@ -36,6 +38,10 @@ export interface PublishingOptions {
   readonly env?: string | undefined;
   readonly at?: string | undefined;
   readonly above?: string | undefined;
+  readonly despiteUnverified?: boolean | undefined;
+  readonly despiteStops?: boolean | undefined;
+  readonly unsigned?: boolean | undefined;
+  readonly trial?: boolean | undefined;
   readonly yes?: boolean | undefined;
   readonly json?: boolean | undefined;
 }
@@ -50,23 +56,23 @@ export async function putOnShelf(
   const at = instantOf(options.at);
   let reach: readonly EnvironmentReach[] | undefined;
   const request: PublishRequest = {
-    key: (await keyFrom(options.key, keyVariable)) as PublishKey | undefined,
-    keys: await keySetFrom(options.keys),
     by: options.by ?? userInfo().username,
     note: options.note,
-    set: options.set,
-    above: options.above === undefined ? undefined : wholeNumber(options.above, "--above"),
+    despiteStops: options.despiteStops,
+    ...(await signingOf(options)),
     at,
     confirm: async (plan) => {
       reach = await reachOf(plan, options, at, output);
       if (!options.json) output.out(shown(plan, reach, options, called, output));
-      return allowed(options, output, "Publish this?", "published");
+      return options.trial || allowed(options, output, "Publish this?", "published");
     },
   };
   try {
     const { plan, edition } = await publish(request);
     if (plan.refused.length > 0) return refuse(plan, options, output);
-    if (options.json) output.out(json({ ...answer(plan, reach), published: edition !== undefined, edition }));
+    if (options.json)
+      output.out(json({ ...answer(plan, reach), published: edition !== undefined && !options.trial, edition }));
+    else if (edition && options.trial) output.out(`${wouldBe(`edition ${edition.number} of ${edition.set}`)}\n`);
     else if (edition)
       output.out(`Published as edition ${edition.number} of ${edition.set}${request.key ? "" : ", unsigned"}.\n`);
     else output.out("Nothing was published.\n");
@@ -79,9 +85,42 @@ export async function putOnShelf(
   }
 }
 
+/** Signs and verifies what every command that puts something on a shelf signs. */
+export async function signingOf(
+  options: Pick<PublishingOptions, "key" | "keys" | "set" | "above" | "despiteUnverified" | "unsigned" | "trial">,
+) {
+  const { set, above, despiteUnverified, unsigned, trial } = options;
+  return {
+    key: (await keyFrom(options.key, keyVariable)) as PublishKey | undefined,
+    keys: await keySetFrom(options.keys),
+    set,
+    above: above === undefined ? undefined : wholeNumber(above, "--above"),
+    despiteUnverified,
+    unsigned,
+    trial,
+  };
+}
+
+/** The options for what is unusual. */
+export function addSigningOptions(command: Command): Command {
+  return command
+    .option(...keyOption)
+    .option(...keysOption)
+    .option(...setOption)
+    .option("--above <number>", "take a number above this one, for a shelf that was lost")
+    .option("--despite-unverified", "go over what stands there and cannot be verified")
+    .option("--unsigned", "put out what followers with keys refuse")
+    .option("--trial", "go through everything, and write nothing");
+}
+
+/** What a trial says at its end. */
+export function wouldBe(what: string): string {
+  return `Nothing was written: this was a trial. It would be ${what}.`;
+}
+
 export function wholeNumber(text: string, option: string): number {
   if (/^[1-9]\d{0,14}$/.test(text)) return Number(text);
-  throw new UsageError(`“${text}” is no number of an edition.`, `write ${option} 7`);
+  throw new UsageError(`“${text}” is not a number of an edition.`, `write ${option} 7`);
 }
 
 function shown(

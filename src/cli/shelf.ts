@@ -27,6 +27,7 @@ export async function withShelf(
   try {
     if (/^rediss?:/.test(text)) return await inRedis(text, set, work);
     if (/^postgres(?:ql)?:/.test(text)) return await inPostgres(text, set, work);
+    if (isAddress(text) && !/^https?:/.test(text)) throw unknownKind(text);
     return await work(/^https?:/.test(text) ? webShelf(addressOf(text), { set }) : folderShelf(text, { set }));
   } catch (error) {
     if (error instanceof EditionFault)
@@ -35,6 +36,18 @@ export async function withShelf(
     if (error instanceof TypeError) throw new UsageError(error.message);
     throw error;
   }
+}
+
+/** Whether a person means an address, and not the path of a folder. */
+export function isAddress(text: string): boolean {
+  return /^[a-z][a-z0-9+.-]+:/i.test(text);
+}
+
+function unknownKind(text: string): UsageError {
+  return new UsageError(
+    `“${text.slice(0, text.indexOf(":") + 1)}” is not a kind of shelf.`,
+    "write a path, https://host/path/, redis://host:6379 or postgres://host/database; an object store is followed over https:",
+  );
 }
 
 function told(message: string, output: Output): ExitCode {

@@ -1,7 +1,7 @@
 import { basename, resolve } from "node:path";
 import { checkDefinitions } from "../checks/index.ts";
 import { type Loaded, type LocatedProblem, locateProblems, versionOf } from "../files/index.ts";
-import type { Definitions } from "../model/index.ts";
+import { type Definitions, joinedStops } from "../model/index.ts";
 import { CurrentFolder } from "./current-folder.ts";
 import { DeskFault } from "./desk-fault.ts";
 import { Drafts } from "./drafts.ts";
@@ -10,6 +10,7 @@ import type { DeskOptions } from "./options.ts";
 import { PeopleFiles } from "./people-files.ts";
 import type { StandingEvent, Visitor } from "./protocol.ts";
 import { Recorder } from "./record.ts";
+import { ShelfStopsView } from "./shelf-stops.ts";
 import { ShelfView } from "./shelf-view.ts";
 import { Sources, type Version } from "./sources.ts";
 import { type WorkedDraft, WorkedDrafts } from "./worked-draft.ts";
@@ -23,6 +24,8 @@ export class DeskFolder {
   readonly drafts: Drafts;
   readonly recorder: Recorder;
   readonly shelf: ShelfView | undefined;
+  readonly keys: FolderOptions["keys"];
+  readonly #stops: ShelfStopsView | undefined;
   readonly #folder: string;
   #opening: Promise<CurrentFolder> | undefined;
   #standing: CurrentFolder | undefined;
@@ -37,6 +40,9 @@ export class DeskFolder {
     this.drafts = new Drafts(this.#folder, drafts);
     this.recorder = new Recorder({ ...options, folder: this.#folder });
     this.shelf = ShelfView.of(options);
+    this.keys = options.keys;
+    const { stopsAt } = this.recorder;
+    this.#stops = stopsAt && new ShelfStopsView(stopsAt.shelf, options.keys);
   }
 
   /** The folder's name, for people. */
@@ -62,10 +68,27 @@ export class DeskFolder {
   /** @throws {DeskFault} where there is no such version */
   async version(by: string, { name }: Visitor): Promise<Version> {
     const standing = await this.standing();
-    if (by !== "draft") return this.#sources!.version(by);
+    if (by !== "draft" && by !== "files") return this.#sources!.version(by);
+    await this.#stops?.look();
+    if (by === "files") return this.#withStops(standing);
     const { loaded } = (await this.worked(name)).work;
     const suspensions = loaded.suspensions ?? standing.suspensions;
-    return { version: versionOf(loaded.content), loaded, good: standing.good, suspensions };
+    return this.#withStops({ version: versionOf(loaded.content), loaded, good: standing.good, suspensions });
+  }
+
+  /** What is stopped at the shelf goes with the definitions, wherever they come from. */
+  #withStops({ version, loaded, good, suspensions = new Map() }: Version): Version {
+    const suspended = this.#stops ? joinedStops(suspensions, this.#stops.suspended) : suspensions;
+    return { version: this.#versionWithStops(version), loaded, good, suspensions: suspended };
+  }
+
+  #versionWithStops(version: string): string {
+    return this.#stops && this.#stops.number > 0 ? `${version}+${this.#stops.number}` : version;
+  }
+
+  /** Looks at the stops of the shelf, after a change of one's own. */
+  async refreshStops(): Promise<void> {
+    await this.#stops?.refresh();
   }
 
   /** Somebody's draft, worked out on the files as they stand. */
@@ -102,11 +125,12 @@ export class DeskFolder {
   async event({ name }: Visitor): Promise<StandingEvent> {
     const { loaded, version } = await this.standing();
     const { number } = await this.drafts.of(name).catch(() => ({ number: 0 }));
-    return { version, broken: loaded.definitions === undefined, draft: number };
+    return { version: this.#versionWithStops(version), broken: loaded.definitions === undefined, draft: number };
   }
 
   listen(told: () => void): () => void {
-    const silences = [this.#standing!.listen(told), this.drafts.listen(told)];
+    const listened = [this.#standing!, this.drafts, ...(this.#stops ? [this.#stops] : [])];
+    const silences = listened.map((each) => each.listen(told));
     return () => {
       for (const silence of silences) silence();
     };
@@ -115,6 +139,7 @@ export class DeskFolder {
   async close(): Promise<void> {
     this.#closed = true;
     this.streams.close();
+    this.#stops?.close();
     await this.#opening?.then((standing) => standing.close());
   }
 }

@@ -11,6 +11,8 @@ export interface DeskShelf {
   readonly shelf: Shelf;
   /** Signs the editions. */
   readonly key: PublishKey;
+  /** Signs the stops, which go to the shelf alone; `key` if left out, which must be for both then. */
+  readonly stopKey?: PublishKey | undefined;
 }
 
 /** What a desk is made of. */
@@ -35,7 +37,8 @@ export interface DeskOptions<Request> {
   readonly failed?: ((error: unknown) => void) | undefined;
   /**
    * What becomes of a draft that is written, and of a stop: the files alone; a commit of them as well; a commit on a
-   * branch of its own, which leaves the files as they are (a stop is written all the same). "files" if left out.
+   * branch of its own, which leaves the files as they are (a stop is written all the same); an edition of a shelf, where a
+   * stop goes to the shelf alone. "files" if left out.
    */
   readonly record?: DeskRecord | undefined;
   /** A shelf whose editions can be asked for, and whose followers are shown; that of `record` if left out. */

@@ -1,7 +1,7 @@
 import type { Change, ReadIds } from "../edit/index.ts";
 import type { LocatedProblem } from "../files/index.ts";
 import type { CensusResult, PartChange, PositionCounts } from "../insight/index.ts";
-import type { Follower } from "../shelf/index.ts";
+import type { Noted } from "../shelf/index.ts";
 import type { HistoryEntry, PeopleReach } from "../study/index.ts";
 
 export type { Change };
@@ -276,11 +276,9 @@ export interface ShelfAnswer {
     readonly published: string;
     readonly by: string;
     readonly note: string;
-    /** Whether it differs from the one before it in nothing but what is suspended. */
-    readonly suspending: boolean;
     /** Left out where the one before it does not stand any more. */
     readonly changes?: readonly PartChange[];
   }[];
   /** Left out for a shelf that has no roll-call. */
-  readonly followers?: readonly Follower[];
+  readonly followers?: readonly (Noted & { readonly isBehind: boolean; readonly isSilent: boolean })[];
 }

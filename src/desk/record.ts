@@ -7,8 +7,6 @@ import {
   type PublishRequest,
   publishFolder,
   refuseUncommitted,
-  reinstateAtShelf,
-  suspendAtShelf,
 } from "../edit/index.ts";
 import { ToolError } from "../files/index.ts";
 import type { DeskOptions, DeskShelf } from "./options.ts";
@@ -29,13 +27,6 @@ export interface Writing {
   /** The meaning, and the note. */
   readonly message: string;
   readonly note: string;
-}
-
-/** A stop, or its end, as a shelf is told of it. */
-export interface Stopping {
-  readonly does: "suspend" | "reinstate";
-  readonly flag: string;
-  readonly environment: string | undefined;
 }
 
 /** How what is written is recorded, as configured. */
@@ -85,17 +76,15 @@ export class Recorder {
     );
   }
 
-  /**
-   * After a stop, or its end, has been written. A shelf is told of nothing else that stands in the folder, so that it does
-   * not matter whether that is sound; on a branch a stop would stop nobody, so that it stays in the file.
-   */
-  async stop({ files }: Plan, { does, ...stop }: Stopping, writing: Writing): Promise<Recorded> {
+  /** The shelf at which flags are stopped; undefined where they are stopped in the files. */
+  get stopsAt(): DeskShelf | undefined {
     const record = this.#record;
-    if (record === "commit") return this.#commit(files, writing);
-    if (typeof record !== "object" || !("shelf" in record)) return {};
-    const { by: who, note } = writing;
-    const tell = does === "suspend" ? suspendAtShelf : reinstateAtShelf;
-    return this.#published((request) => tell(record.shelf, { ...stop, who, note }, request), record, writing);
+    return typeof record === "object" && "shelf" in record ? record : undefined;
+  }
+
+  /** After a stop, or its end, has been written. On a branch a stop would stop nobody, so that it stays in the file. */
+  async stop({ files }: Plan, writing: Writing): Promise<Recorded> {
+    return this.#record === "commit" ? this.#commit(files, writing) : {};
   }
 
   async #commit(files: Plan["files"], { by, message }: Writing): Promise<Recorded> {

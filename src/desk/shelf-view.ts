@@ -1,7 +1,7 @@
 import { historyOfShelf, loadEdition } from "../edit/index.ts";
 import type { Loaded } from "../files/index.ts";
 import type { Shelf } from "../follow/index.ts";
-import { EditionFault, ShelfFault } from "../shelf/index.ts";
+import { EditionFault, hasEdition, isSilent, ShelfFault } from "../shelf/index.ts";
 import { DeskFault } from "./desk-fault.ts";
 import type { DeskOptions } from "./options.ts";
 import type { ShelfAnswer } from "./protocol.ts";
@@ -36,10 +36,15 @@ export class ShelfView {
     return this.#asked(async () => {
       const editions: ShelfAnswer["editions"][number][] = [];
       for await (const { edition, changes } of historyOfShelf(this.#shelf, { most: maxEditions, keys: this.#keys })) {
-        const { number, published, by, note, suspending = false } = edition;
-        editions.push({ number, published, by, note, suspending, ...(changes ? { changes } : {}) });
+        const { number, published, by, note } = edition;
+        editions.push({ number, published, by, note, ...(changes ? { changes } : {}) });
       }
-      const followers = await this.#shelf.followers();
+      const newest = editions[0]?.number ?? 0;
+      const followers = (await this.#shelf.followers())?.map((each) => ({
+        ...each,
+        isBehind: !hasEdition(each, newest),
+        isSilent: isSilent(each),
+      }));
       return { called: this.called, editions, ...(followers ? { followers } : {}) };
     });
   }

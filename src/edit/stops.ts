@@ -11,14 +11,19 @@ export interface StopRequest {
   readonly environment?: string | undefined;
   readonly who?: string | undefined;
   readonly note?: string | undefined;
-  /** Epoch milliseconds. */
-  readonly at: number;
 }
 
 const nowhere: Place = { file: "", path: [] };
 
-/** @throws {NothingToChange} where it is stopped there already */
-export function withStop(stops: readonly Stop[], { flag, environment, who, note, at }: StopRequest): readonly Stop[] {
+/**
+ * @param at epoch milliseconds
+ * @throws {NothingToChange} where it is stopped there already
+ */
+export function withStop(
+  stops: readonly Stop[],
+  { flag, environment, who, note }: StopRequest,
+  at: number,
+): readonly Stop[] {
   if (stops.some(({ in: only, except }) => only === undefined && except === undefined))
     throw new NothingToChange(`${flag} is suspended in every environment already.`);
   if (environment !== undefined && stops.some((stop) => holdsIn(stop, environment)))

@@ -11,6 +11,8 @@ import { type SuspendedText, saysNothing, suspendedTextOf } from "./suspended-te
 
 /** Which flag is stopped or started again, where, by whom and why. */
 export interface SuspendRequest extends StopRequest {
+  /** Epoch milliseconds. */
+  readonly at: number;
   /** What was suspended last, if that is known: a file that cannot tell is written anew with it. */
   readonly known?: Definitions["suspensions"] | undefined;
 }
@@ -21,11 +23,11 @@ export function suspend(loaded: Loaded, request: SuspendRequest): FileChange {
   mustBeKnown(flag, loaded);
   if (environment !== undefined) mustBeEnvironment(environment, loaded);
   const before = suspendedTextOf(loaded, known);
-  return changed(before, flag, withStop(stopsIn(before, flag), request));
+  return changed(before, flag, withStop(stopsIn(before, flag), request, request.at));
 }
 
 /** `suspended.yaml` with a flag judged by its rules again; in an environment, or in every one. */
-export function reinstate(loaded: Loaded, { flag, environment, known }: SuspendRequest): FileChange {
+export function reinstate(loaded: Loaded, { flag, environment, known }: Omit<SuspendRequest, "at">): FileChange {
   if (!loaded.suspensions && !known) throw saysNothing(loaded);
   const before = suspendedTextOf(loaded, known);
   const stops = stopsIn(before, flag);

@@ -32,6 +32,7 @@ export { countOf, type LocatedProblem, type RelatedLocation } from "./places/loc
 export { type Paint, type RenderOptions, renderProblems, wrap } from "./places/render.ts";
 export { whereListed } from "./places/where-listed.ts";
 export { mustReadAgain, readFiles, readSet, readSteadily } from "./read.ts";
+export { NotRegularFault, readRegular } from "./read-regular.ts";
 export { decodeText } from "./read-text.ts";
 export { reasonOf } from "./reason.ts";
 export { settleRevision } from "./revision.ts";
@@ -40,3 +41,4 @@ export { inSlices } from "./slices.ts";
 export { readSuspended, unsaidSuspensions } from "./suspended.ts";
 export { ToolError } from "./tool-error.ts";
 export { versionOf } from "./version.ts";
+export { writeAside, writeNew } from "./write-aside.ts";

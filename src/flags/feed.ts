@@ -6,6 +6,8 @@ import type { DefinitionStore, State } from "./store.ts";
 /** What keeps the definitions of some flags up to date: a watched folder, say. */
 export interface Feed {
   close(): Promise<void>;
+  /** Somebody went back to an earlier revision. */
+  wentBack?(): void;
 }
 
 /** What a feed may do to the flags that it feeds. */

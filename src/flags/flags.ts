@@ -273,6 +273,7 @@ export class Flags<C = undefined> {
       throw new FlagsError(`The history holds no revision “${revision}”; it holds ${known}.`);
     }
     this.#advance(next, compareSets(this.#set.definitions, next.inForce), "gone back");
+    this.#feed?.wentBack?.();
   }
 
   /**

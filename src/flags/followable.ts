@@ -1,4 +1,4 @@
-import type { Definitions } from "../model/index.ts";
+import type { Definitions, Suspensions } from "../model/index.ts";
 import type { Feed, Feeding } from "./feed.ts";
 import type { ShelfOptions } from "./options.ts";
 import type { Origin } from "./store.ts";
@@ -17,6 +17,8 @@ export interface Followable {
 /** What an opening has found. */
 export interface Opened {
   readonly definitions: Definitions;
+  /** The stops of a shelf. */
+  readonly stops?: Suspensions | undefined;
   readonly origin: Origin;
   /** Begins to feed the flags. */
   feed(feeding: Feeding): StartedFeed;

@@ -53,6 +53,7 @@ export {
   type ShelfOrigin,
   type State,
   sameSuspensions,
+  stopped,
   suspended,
   withSuspensions,
 } from "./store.ts";

@@ -26,6 +26,7 @@ const watchTimes = { quiet: count, longest: count, poll: count } satisfies Recor
 const ofShelf = {
   ...asking,
   keys: either(object, work),
+  keptAs: text,
   lastGood: text,
   wait: either(count, yesNo),
   staleAfter: count,

@@ -67,6 +67,8 @@ export interface ShelfOptions<C = undefined> extends AskingOptions<C> {
    * Without them nothing is verified, which a "problem" says once.
    */
   readonly keys?: EditionKeys | (() => EditionKeys | Promise<EditionKeys>) | undefined;
+  /** What its copies are called in `lastGood`, so that several shelves can share it; the address as written if left out. */
+  readonly keptAs?: string | undefined;
   /** A folder for copies of good editions, from which a start succeeds while the shelf does not answer. */
   readonly lastGood?: string | undefined;
   /**

@@ -1,5 +1,4 @@
-import type { Definitions } from "../model/index.ts";
-import { DefinitionSet } from "../model/index.ts";
+import { DefinitionSet, type Definitions, joinedStops, type Suspensions } from "../model/index.ts";
 
 /** Where the definitions in force come from. */
 export type Origin =
@@ -18,6 +17,8 @@ export interface ShelfOrigin {
   readonly set: string;
   /** The number of the edition in force. */
   readonly edition: number;
+  /** The number of the list of stops in force; 0 where there is none. */
+  readonly stops: number;
   /** Whether it was opened from the copy in `lastGood`, and the shelf has not been heard since. */
   readonly kept: boolean;
   /** When the shelf last said that this is its newest edition, by this machine's clock. */
@@ -50,34 +51,51 @@ interface Held {
 /** What a program's flags stand on at one moment. */
 export interface State {
   readonly inForce: Definitions;
-  /** What the last good files say, with the suspensions of now; going back leaves it alone. */
+  /** What the last good files say, with their suspensions of now; going back leaves it alone. */
   readonly files: Definitions;
+  /** The stops of a shelf, which stand beside the files: nothing that the files say ends one. */
+  readonly stops: Suspensions;
   readonly origin: Origin;
   /** The last revisions, newest first, with what is needed to go back to them. */
   readonly history: readonly Held[];
 }
 
-type Suspensions = Definitions["suspensions"];
-
 /** Revisions that are kept to go back to. */
 const maxKept = 10;
 
-export function opened(definitions: Definitions, origin: Origin): State {
-  return remembered({ inForce: definitions, files: definitions, origin, history: [] }, "as opened");
+const none: Suspensions = new Map();
+
+/** @param stops of a shelf */
+export function opened(definitions: Definitions, origin: Origin, stops: Suspensions = none): State {
+  const inForce = withSuspensions(definitions, joinedStops(definitions.suspensions, stops));
+  return remembered({ inForce, files: definitions, stops, origin, history: [] }, "as opened");
 }
 
 /** Good files: they are in force, unless somebody went back and they say nothing new. */
 export function accepted(state: State, definitions: Definitions, origin: Origin): State {
   const isNews = definitions.revision !== state.files.revision;
   if (state.origin.kind === "history" && !isNews) return { ...state, files: definitions };
-  return { ...state, inForce: definitions, files: definitions, origin };
+  return stoppedAsSaid({ ...state, inForce: definitions, files: definitions, origin });
 }
 
-/** Other suspensions, whatever the rest of the files is like; what is in force stays the same but for them. */
+/** Other suspensions of the files, whatever the rest of them is like; what is in force stays the same but for them. */
 export function suspended(state: State, suspensions: Suspensions): State {
   const files = withSuspensions(state.files, suspensions);
-  const inForce = state.inForce === state.files ? files : withSuspensions(state.inForce, suspensions);
-  return files === state.files && inForce === state.inForce ? state : { ...state, files, inForce };
+  if (files === state.files) return state;
+  // Without stops of a shelf, what is in force is what the files say, and not a copy of it.
+  if (state.inForce === state.files && state.stops.size === 0) return { ...state, files, inForce: files };
+  return stoppedAsSaid({ ...state, files });
+}
+
+/** Other stops of a shelf. */
+export function stopped(state: State, stops: Suspensions): State {
+  return sameSuspensions(state.stops, stops) ? state : stoppedAsSaid({ ...state, stops });
+}
+
+/** What is in force, with what the files and the shelf say is stopped. */
+function stoppedAsSaid(state: State): State {
+  const inForce = withSuspensions(state.inForce, joinedStops(state.files.suspensions, state.stops));
+  return inForce === state.inForce ? state : { ...state, inForce };
 }
 
 /** Files that cannot be used: nothing changes but the suspensions, where it is certain what they are. */
@@ -92,8 +110,7 @@ export function rejected(state: State, suspensions: Suspensions | undefined): St
 export function goneBack(state: State, revision: string): State | undefined {
   const earlier = state.history.find(({ entry }) => entry.revision === revision)?.definitions;
   if (!earlier) return undefined;
-  const inForce = withSuspensions(earlier, state.files.suspensions);
-  return { ...state, inForce, origin: { kind: "history", revision } };
+  return stoppedAsSaid({ ...state, inForce: earlier, origin: { kind: "history", revision } });
 }
 
 /** Notes what is in force now, and what the change to it meant. */

@@ -56,9 +56,9 @@ export async function followFlags<C = undefined>(
   source: string | Followable,
   options: FlagsOptions<C> & ShelfOptions<C> = {},
 ): Promise<Flags<C>> {
-  const { definitions, origin, feed } =
+  const { definitions, stops, origin, feed } =
     typeof source === "string" ? await openFolder(source, options) : await openShelf(source, options);
-  const store = new DefinitionStore(opened(definitions, origin));
+  const store = new DefinitionStore(opened(definitions, origin, stops));
   let started: StartedFeed | undefined;
   const flags = Flags.of<C>(store, options, (feeding) => {
     started = feed(feeding);

@@ -3,6 +3,8 @@
 export { EditionReader, type ReadEdition } from "./editions/edition-reader.ts";
 export { FileStore } from "./editions/file-store.ts";
 export { type GaugeMeter, type GaugeResult, type ObservableGauge, shelfGauges } from "./editions/gauges.ts";
+export { type FoundList, unseen } from "./editions/newest-list.ts";
+export { ShelfLists } from "./editions/shelf-lists.ts";
 export {
   type EditionsOptions,
   folderShelf,
@@ -12,6 +14,7 @@ export {
   Shelf,
   webShelf,
 } from "./editions/shelf-of.ts";
+export { StandingStops } from "./editions/standing-stops.ts";
 export { FolderFollower } from "./folder-follower.ts";
 export { followFlags } from "./follow-flags.ts";
 export { errorsIn } from "./put-into-force.ts";

@@ -51,19 +51,15 @@ export {
   writtenRules,
 } from "./rules.ts";
 export type { CompiledSchema, SchemaFault, SchemaPort, SchemaProblem } from "./schemas.ts";
-export {
-  type AttributeDefinition,
-  type CohortDefinition,
-  type ConditionCohort,
-  type Definitions,
-  type EnvironmentDefinition,
-  type FlagDefinition,
-  holdsIn,
-  type ListCohort,
-  type LotCohort,
-  type Stop,
-  type Suspension,
-  stopIn,
-  type WindowDefinition,
-  writtenStop,
+export { holdsIn, joinedStops, type Stop, type Suspension, type Suspensions, stopIn, writtenStop } from "./stops.ts";
+export type {
+  AttributeDefinition,
+  CohortDefinition,
+  ConditionCohort,
+  Definitions,
+  EnvironmentDefinition,
+  FlagDefinition,
+  ListCohort,
+  LotCohort,
+  WindowDefinition,
 } from "./types.ts";

@@ -1,7 +1,7 @@
 import { at, type Place, Problems } from "../problems/index.ts";
 import { type Document, suspensionFile, Walk } from "../source/index.ts";
 import { isName, isObject, limits, own } from "../values/index.ts";
-import type { Stop, Suspension } from "./types.ts";
+import type { Stop, Suspension } from "./stops.ts";
 
 /**
  * Whatever can be read in the file takes effect, so that an emergency stop made in haste stops something. The rest is

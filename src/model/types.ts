@@ -6,6 +6,7 @@ import type { Place } from "../problems/index.ts";
 import type { DefaultsSource, EnvironmentSource, FlagSource } from "../source/index.ts";
 import type { Range, ValueType } from "../values/index.ts";
 import type { ConditionBook } from "./condition-book.ts";
+import type { Suspension } from "./stops.ts";
 
 /** A definition set: everything that a folder's files say, merged, resolved and checked. */
 export interface Definitions {
@@ -101,41 +102,4 @@ export interface FlagDefinition extends Named {
   readonly variants: ReadonlyMap<string, unknown> | undefined;
   /** Why a value does not keep the flag's schema; undefined where there is none, or nothing to check it by. @hidden */
   readonly schemaFault: ((value: unknown) => string | undefined) | undefined;
-}
-
-/** An emergency stop: where it holds, and what it says for people. */
-export interface Stop {
-  readonly place: Place;
-  readonly since: string | undefined;
-  readonly who: string | undefined;
-  readonly note: string | undefined;
-  /** In these environments only. */
-  readonly in: readonly string[] | undefined;
-  /** In every environment but these, those that come later included. */
-  readonly except: readonly string[] | undefined;
-}
-
-/** The emergency stops of a flag: it gives its safe value wherever one of them holds. */
-export interface Suspension {
-  readonly flag: string;
-  readonly place: Place;
-  /** One at least; each was made by somebody, and is ended by itself. */
-  readonly stops: readonly Stop[];
-}
-
-/** The first of a flag's stops that holds in an environment. */
-export function stopIn({ stops }: Suspension, environment: string | undefined): Stop | undefined {
-  return stops.find((stop) => holdsIn(stop, environment));
-}
-
-/** Does a stop hold in an environment? */
-export function holdsIn({ in: only, except }: Stop, environment: string | undefined): boolean {
-  if (environment === undefined) return only === undefined;
-  return (only?.includes(environment) ?? true) && !except?.includes(environment);
-}
-
-/** A stop as `suspended.yaml` holds it. */
-export function writtenStop({ since, who, note, in: only, except }: Stop): object {
-  const members = Object.entries({ since, who, note, in: only, except });
-  return Object.fromEntries(members.filter(([, value]) => value !== undefined));
 }

@@ -2,6 +2,7 @@ import { isAbsolute } from "node:path";
 import { isDefinitionFile, localOverridesFile } from "../files/index.ts";
 import { isObject, limits, own } from "../values/index.ts";
 import { EditionFault } from "./faults.ts";
+import { formVersion, inMegabytes, instant, maxFiles, payloadIn, setName, textOf, wholeNumberOf } from "./list-text.ts";
 
 /** A file of an edition. */
 export interface EditionFile {
@@ -27,28 +28,10 @@ export interface Edition {
   readonly by: string;
   /** Why. */
   readonly note: string;
+  /** The number of the list of stops that stood when it was published; 0 where there was none. */
+  readonly stops: number;
   readonly files: readonly EditionFile[];
-  /** Whether it differs from the edition before it in nothing but what is suspended. */
-  readonly suspending?: true | undefined;
 }
-
-/** The version of the list's form that this code reads and writes. */
-const formVersion = 1;
-
-/** Names of sets: they are parts of keys, channels and paths. */
-export const setName = /^[A-Za-z][A-Za-z0-9_.-]{0,99}$/;
-
-/** What the set of a shelf is called unless somebody says otherwise. */
-export const defaultSet = "flags";
-
-/** More files than definitions, schemas and lists of a sound folder can be. */
-const maxFiles = 3 * limits.files;
-
-/** The largest list of files that is read, in bytes. */
-export const longestList = 2 * 2 ** 20;
-
-/** What is said of a longer one. */
-export const tooLong = `its list is longer than ${longestList / 2 ** 20} MB`;
 
 /** The payload of an edition's list. */
 export function payloadOf(edition: Edition): string {
@@ -61,13 +44,9 @@ export function payloadOf(edition: Edition): string {
  * @throws {EditionFault} that says what is wrong; nothing of it can then be trusted
  */
 export function readPayload(text: string): Edition {
-  const data = parsed(text);
-  const version = own(data, "edition");
-  if (version !== formVersion) {
-    throw new EditionFault(
-      `it is of form ${JSON.stringify(version) ?? "unknown"}, and this version of Iudex reads form ${formVersion}`,
-    );
-  }
+  const data = payloadIn(text, "edition");
+  if (own(data, "stops") === undefined)
+    throw new EditionFault("it is of an earlier shape, in which stops were editions; publish the folder anew");
   const files = own(data, "files");
   if (!Array.isArray(files)) throw new EditionFault("it lists no files");
   if (files.length > maxFiles)
@@ -76,45 +55,18 @@ export function readPayload(text: string): Edition {
     set: textOf(data, "set", setName),
     number: wholeNumberOf(data, "number", 1),
     revision: textOf(data, "revision", /^[0-9a-f]{32}$/),
-    published: textOf(data, "published", /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(?:\.\d+)?Z$/),
+    published: textOf(data, "published", instant),
     by: textOf(data, "by", /^[\s\S]{0,200}$/),
     note: textOf(data, "note", /^[\s\S]{0,10000}$/),
+    stops: wholeNumberOf(data, "stops", 0),
     files: files.map(fileOf),
-    ...(own(data, "suspending") === true ? { suspending: true as const } : {}),
   };
   mustFit(edition.files);
   return edition;
 }
 
-function parsed(text: string): object {
-  let data: unknown;
-  try {
-    data = JSON.parse(text);
-  } catch {
-    throw new EditionFault("its payload is no JSON");
-  }
-  if (!isObject(data)) throw new EditionFault("its payload is no object");
-  return data;
-}
-
-function textOf(data: object, key: string, form: RegExp): string {
-  const value = own(data, key);
-  if (typeof value === "string" && form.test(value)) return value;
-  throw new EditionFault(`its “${key}” is ${shown(value)}`);
-}
-
-function wholeNumberOf(data: object, key: string, least: number): number {
-  const value = own(data, key);
-  if (typeof value === "number" && Number.isSafeInteger(value) && value >= least) return value;
-  throw new EditionFault(`its “${key}” is ${shown(value)}`);
-}
-
-function shown(value: unknown): string {
-  return value === undefined ? "missing" : `not what it must be: ${(JSON.stringify(value) ?? "?").slice(0, 80)}`;
-}
-
 function fileOf(value: unknown): EditionFile {
-  if (!isObject(value)) throw new EditionFault("one of its files is no object");
+  if (!isObject(value)) throw new EditionFault("one of its files is not an object");
   const path = textOf(value, "path", /^[^\0\\]{1,1000}$/);
   if (!isInside(path))
     throw new EditionFault(`it lists the file “${path.slice(0, 100)}”, which leads out of the folder`);
@@ -147,23 +99,7 @@ function mustFit(files: readonly EditionFile[]): void {
     throw new EditionFault(`its files have ${inMegabytes(definitions + lists)} together, which is too much`);
 }
 
-function inMegabytes(bytes: number): string {
-  return `${(bytes / 2 ** 20).toFixed(bytes < 100 * 2 ** 20 ? 1 : 0)} MB`;
-}
-
 /** An edition at the beginning of a sentence: by its number, where that is known. */
 export function calledEdition(number: number | undefined): string {
   return number === undefined ? "The newest edition" : `Edition ${number}`;
-}
-
-/** The number that a list claims, unverified: it only tells whether somebody was quicker. */
-export function claimedNumber(list: string): number | undefined {
-  if (list.length > longestList) return undefined;
-  try {
-    const { payload } = JSON.parse(list) as { payload: string };
-    const { number } = JSON.parse(Buffer.from(payload, "base64url").toString("utf8")) as { number: unknown };
-    return typeof number === "number" ? number : undefined;
-  } catch {
-    return undefined;
-  }
 }

@@ -1,20 +1,38 @@
 // Editions on shelves: what they say, who signed them, where they are.
 
 export { callingOff, endless, within } from "./deadline.ts";
-export {
-  calledEdition,
-  claimedNumber,
-  defaultSet,
-  type Edition,
-  type EditionFile,
-  payloadOf,
-  readPayload,
-} from "./edition.ts";
+export { calledEdition, type Edition, type EditionFile, payloadOf, readPayload } from "./edition.ts";
 export { EditionFault, IncompleteFault, reasonOf, ShelfFault } from "./faults.ts";
 export { type FolderShelfOptions, folderPlace } from "./kinds/folder.ts";
-export { type PostgresClient, type PostgresPool, type PostgresShelfOptions, postgresPlace } from "./kinds/postgres.ts";
-export { type RedisClient, type RedisShelfOptions, type RedisSubscriber, redisPlace } from "./kinds/redis.ts";
+export { type PostgresShelfOptions, postgresPlace } from "./kinds/postgres.ts";
+export type { PostgresClient, PostgresPool } from "./kinds/postgres-pool.ts";
+export { type RedisShelfOptions, redisPlace } from "./kinds/redis.ts";
+export type { RedisClient, RedisSubscriber } from "./kinds/redis-client.ts";
 export { type WebShelfOptions, webPlace } from "./kinds/web.ts";
-export type { Hearing, Look, Looked, NewFile, Place, PublishingPlace, RollCallPlace } from "./place.ts";
-export type { Follower } from "./roll-call.ts";
-export { type PublishKey, publicHalf, readEdition, signEdition } from "./signatures.ts";
+export { claimedIn, defaultSet, furthestStep } from "./list-text.ts";
+export type {
+  Hearing,
+  ListName,
+  Looked,
+  NewFile,
+  NewList,
+  Place,
+  PublishingPlace,
+  RollCallPlace,
+} from "./place.ts";
+export { type Follower, hasEdition, isSilent, type Noted } from "./roll-call.ts";
+export {
+  editionList,
+  endOf,
+  keysOf,
+  type ListKind,
+  type PublishKey,
+  publicHalf,
+  type ReadList,
+  readEdition,
+  readList,
+  rolesOf,
+  signList,
+  stopsList,
+} from "./signatures.ts";
+export { readStopsPayload, type ShelfStops, stopsPayload } from "./stops.ts";

@@ -1,5 +1,5 @@
-import type { Edition, EditionFile } from "./edition.ts";
-import type { Follower } from "./roll-call.ts";
+import type { EditionFile } from "./edition.ts";
+import type { Follower, Noted } from "./roll-call.ts";
 
 // What the places that a shelf can be in have in common.
 
@@ -23,6 +23,15 @@ export type Looked = Look & {
   readonly wait?: number | undefined;
 };
 
+/** The two lists of a shelf: the newest edition, and what is stopped. */
+export type ListName = "edition" | "stops";
+
+/** By which the lists that were read last are known again. */
+export type Marks = { readonly [N in ListName]: string | undefined };
+
+/** Both lists at once: neither waits for the other. */
+export type BothLooked = { readonly [N in ListName]: Promise<Looked> };
+
 /** How a shelf is reached: in a folder, on a web server, in an engine. */
 export interface Place {
   /** What it is called in messages; without passwords. */
@@ -31,10 +40,12 @@ export interface Place {
   readonly set: string | undefined;
   /** Milliseconds between two looks. */
   readonly every: number;
-  /** @throws {ShelfFault} where it does not answer */
-  newest(mark: string | undefined, signal: AbortSignal): Promise<Looked>;
-  /** The list of an edition by its number; undefined where it is not there. */
-  list(number: number, signal: AbortSignal): Promise<string | undefined>;
+  /** Whether caches stand before it, which may show a list that has just been followed by another. */
+  readonly isCached?: boolean;
+  /** The newest of both lists; each fails with a ShelfFault by itself. */
+  newest(marks: Marks, signal: AbortSignal): BothLooked;
+  /** A list by its number; undefined where it is not there. */
+  list(name: ListName, number: number, signal: AbortSignal): Promise<string | undefined>;
   /** The bytes of a file. @throws {ShelfFault} where it is not there */
   bytes(file: EditionFile, signal: AbortSignal): AsyncIterable<Uint8Array>;
   /** Begins to hear of changes; what it gives ends it. */
@@ -56,12 +67,14 @@ export interface Hearing {
   close(): Promise<void>;
 }
 
+/** How long a note stays after its process was heard of last, in milliseconds. */
+export const noteRunsOut = 86_400_000;
+
 /** Where the notes of followers stand; each runs out by itself. */
 export interface RollCallPlace {
-  /** @param runsOut milliseconds until the note goes by itself */
-  note(follower: Follower, runsOut: number): Promise<void>;
+  note(follower: Follower): Promise<void>;
   leave(id: string): Promise<void>;
-  followers(): Promise<readonly Follower[]>;
+  followers(): Promise<readonly Noted[]>;
 }
 
 /** A file that is to be published. */
@@ -69,7 +82,15 @@ export interface NewFile extends EditionFile {
   read(): Promise<Uint8Array>;
 }
 
-/** Where editions are put. */
+/** A list that is to be put. */
+export interface NewList {
+  readonly name: ListName;
+  readonly set: string;
+  readonly number: number;
+  readonly text: string;
+}
+
+/** Where lists are put. */
 export interface PublishingPlace {
   /** Makes what has to be there before the first edition, where anything has. */
   prepare?(): Promise<void>;
@@ -78,8 +99,18 @@ export interface PublishingPlace {
   /**
    * Puts the files that are not there yet, then the list, which changes last.
    *
-   * @param base the number that stands; undefined where the shelf is empty
-   * @returns false where another edition has been published on that base meanwhile
+   * @param base the number of the list that stands; undefined where there is none
+   * @returns false where another one has been put on that base in the meantime
    */
-  publish(edition: Edition, list: string, files: readonly NewFile[], base: number | undefined): Promise<boolean>;
+  put(list: NewList, files: readonly NewFile[], base: number | undefined): Promise<boolean>;
+}
+
+/** Both lists by one query that gives their texts, of which neither is known by more than itself. */
+export function bothFrom(texts: Promise<{ readonly [N in ListName]: string | undefined }>, marks: Marks): BothLooked {
+  const look = async (name: ListName): Promise<Looked> => {
+    const text = (await texts)[name];
+    if (text === undefined) return { kind: "empty" };
+    return text === marks[name] ? { kind: "same" } : { kind: "list", text, mark: text };
+  };
+  return { stops: look("stops"), edition: look("edition") };
 }

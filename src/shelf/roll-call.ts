@@ -12,13 +12,38 @@ export interface Follower {
   readonly environment: string | undefined;
   /** The number of the edition in force. */
   readonly edition: number;
+  /** The number of the list of stops in force; 0 where there is none. */
+  readonly stops: number;
+  /** The revision of what it gives: the edition's, with the stops. */
+  readonly revision: string;
+  /** Whether it was made to go back to an earlier revision. */
+  readonly goneBack: boolean;
   /** Since when it is in force, by the follower's clock. */
   readonly since: string;
   /** The newest edition, where it was refused. */
   readonly refused?: RefusedEdition | undefined;
 }
 
-/** A note as somebody has written it; undefined for what is none. */
+/** A note of the roll-call, and how long ago it was written: an unsigned claim of who can write there. */
+export interface Noted extends Follower {
+  /** Milliseconds since its process was heard of, by the shelf's clock. */
+  readonly silent: number;
+}
+
+/** A process that has not been heard of for so long is silent; milliseconds. */
+const silentAfter = 60_000;
+
+/** Whether a process speaks: what a silent one gives is not known. */
+export function isSilent({ silent }: Noted): boolean {
+  return silent > silentAfter;
+}
+
+/** Whether a process gives an edition, or a later one, going by what it says. */
+export function hasEdition({ edition, goneBack }: Follower, number: number): boolean {
+  return edition >= number && !goneBack;
+}
+
+/** A note as somebody has written it; undefined for what is not one. */
 export function readFollower(text: string): Follower | undefined {
   let data: unknown;
   try {
@@ -38,6 +63,9 @@ export function readFollower(text: string): Follower | undefined {
     process: number(own(data, "process")),
     environment: typeof environment === "string" ? environment.slice(0, 200) : undefined,
     edition: number(own(data, "edition")),
+    stops: number(own(data, "stops")),
+    revision: word("revision"),
+    goneBack: own(data, "goneBack") === true,
     since: word("since"),
     ...(isObject(refused) ? { refused: readRefused(refused) } : {}),
   };
@@ -45,6 +73,6 @@ export function readFollower(text: string): Follower | undefined {
 
 function readRefused(note: object): RefusedEdition {
   const edition = own(note, "edition");
-  const why = String(own(note, "why") ?? "").slice(0, 500);
+  const why = String(own(note, "why") ?? "").slice(0, 200);
   return Number.isSafeInteger(edition) ? { edition: edition as number, why } : { why };
 }

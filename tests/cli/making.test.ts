@@ -137,7 +137,7 @@ console.log(map, lanes, flags.value("hold-minutes", context), wrong !== undefine
     const home = await folderWith({});
     const { out } = await iudex("--help");
     const names = [...out.matchAll(/^ {2}([a-z]+) \[options\]/gm)].map(([, name]) => name!);
-    expect(names).toHaveLength(18);
+    expect(names).toHaveLength(19);
     expect((await iudex("help", "check")).out).toContain("--sarif");
     const key = {
       kty: "oct",

@@ -1,3 +1,4 @@
+import { existsSync } from "node:fs";
 import { readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { Ajv2020 } from "ajv/dist/2020.js";
@@ -5,7 +6,7 @@ import { followFlags } from "iudex";
 import { describe, expect, onTestFinished, test } from "vitest";
 import { iudexAlone, iudexIn } from "../support/command.ts";
 import { demoPeople, projectRoot, replace } from "../support/folders.ts";
-import { copiedDemo, holdFreight, keyPair, shelfKind, shelfKinds } from "../support/shelves.ts";
+import { copiedDemo, holdFreight, publisherAndStopper, shelfKind, shelfKinds } from "../support/shelves.ts";
 
 const schemas = JSON.parse(await readFile(join(projectRoot, "answers.schema.json"), "utf8")) as object;
 const ajv = new Ajv2020({ strict: true, allowUnionTypes: true, formats: { "date-time": /^\d{4}-\d\d-\d\dT/ } });
@@ -17,12 +18,13 @@ function faultsOf(name: string, answer: unknown): unknown[] {
   return validate.errors ?? [];
 }
 
-/** A folder with a copy of the demo's definitions and the keys of a publisher, and the command run in it. */
+/** A folder with a copy of the demo's definitions and the keys of a publisher and a stopper, and the command run in it. */
 async function workplace() {
   const flags = await copiedDemo();
   const home = join(flags, "..");
-  const { key, keys } = await keyPair();
+  const { key, stopKey, keys } = await publisherAndStopper();
   await writeFile(join(home, "key.json"), JSON.stringify(key));
+  await writeFile(join(home, "stop-key.json"), JSON.stringify(stopKey));
   await writeFile(join(home, "keys.json"), JSON.stringify(keys));
   const run = (...words: string[]) => iudexIn(home, ...words);
   return { home, flags, keys, run };
@@ -79,29 +81,41 @@ for (const kind of shelfKinds.filter(({ name }) => !name.startsWith("web"))) {
         "--at",
         ...at,
         "--key",
-        "key.json",
+        "stop-key.json",
+        "--keys",
+        "keys.json",
         "--note",
         "false alarm",
         "--yes",
       );
       expect(stop.out).toContain("+ storm-mode  suspended: false alarm");
+      expect(stop.out).toContain("Published as list 1 of the stops of ternhaven.");
       await expect.poll(() => following.verdict("storm-mode", {}).cause).toBe("suspended");
 
-      const back = await run("publish", "--again", "1", "--to", ...at, "--key", "key.json", "--yes");
-      expect(back.out).toContain("What is suspended stays as it is now.");
+      const again = ["publish", "--again", "1", "--to", ...at, "--key", "key.json", "--keys", "keys.json", "--yes"];
+      expect((await run(...again)).out).toContain("Published as edition 3 of ternhaven.");
       const look = await run("shelf", ...at, "--keys", "keys.json");
       expect(look.out).toMatch(
-        /stands at edition 4 of ternhaven\.\n\nedition 4 .*\nedition 3 .*false alarm.*edition 2 .*more time.*edition 1 .*Crew\n {2}the first edition/s,
+        /stands at edition 3 of ternhaven\.\n\nedition 3 .*edition 2 .*more time.*edition 1 .*Crew\n {2}the first edition/s,
       );
+      expect(look.out).toMatch(/Stopped at .*, list 1:\n {2}storm-mode is stopped since .*: false alarm\n/);
+      const stops = await run("stops", ...at, "--keys", "keys.json", "--json");
+      expect(faultsOf("stops", JSON.parse(stops.out))).toEqual([]);
+      expect(JSON.parse(stops.out)).toMatchObject({
+        number: 1,
+        suspended: { "storm-mode": [{ note: "false alarm" }] },
+      });
       if (!kind.hasRollCall) return expect(look.out).toContain("Who follows it is not known");
-      const waited = await run("shelf", ...at, "--until", "4", "--json");
+      const waited = await run("shelf", ...at, "--until", "3", "--json");
       expect(waited.code).toBe(0);
       const answer = JSON.parse(waited.out) as { followers: object[] };
       expect(faultsOf("shelf", answer)).toEqual([]);
-      expect(answer.followers).toMatchObject([{ name: "booking-api", edition: 4, environment: "production" }]);
-      const behind = await run("shelf", ...at, "--until", "5", "--within", "0.5");
+      expect(answer.followers).toMatchObject([
+        { name: "booking-api", edition: 3, stops: 1, environment: "production" },
+      ]);
+      const behind = await run("shelf", ...at, "--until", "4", "--within", "0.5");
       expect(behind.code).toBe(1);
-      expect(behind.out).toContain("1 process follows it, 1 behind.");
+      expect(behind.out).toContain("1 process follows it by what they say, 1 behind.");
     });
 
     test("answers as JSON are as their schemas say", async () => {
@@ -117,10 +131,13 @@ for (const kind of shelfKinds.filter(({ name }) => !name.startsWith("web"))) {
       const refused = await publish("--key", "key.json");
       expect(refused).toMatchObject({ published: false, refused: [{ code: "unknown-cohort" }] });
       expect(faultsOf("publish", refused)).toEqual([]);
-      const stop = JSON.parse(
-        (await run("suspend", "storm-mode", "--at", address, "--key", "key.json", "--json", "--yes")).out,
-      ) as object;
-      expect(faultsOf("publish", stop)).toEqual([]);
+      const signing = ["--key", "stop-key.json", "--keys", "keys.json", "--json", "--yes"];
+      const stop = JSON.parse((await run("suspend", "storm-mode", "--at", address, ...signing)).out) as object;
+      expect(stop).toMatchObject({ published: true, number: 1, changes: [{ name: "storm-mode" }] });
+      expect(faultsOf("stopping", stop)).toEqual([]);
+      const twice = JSON.parse((await run("suspend", "storm-mode", "--at", address, ...signing)).out) as object;
+      expect(twice).toMatchObject({ published: false, message: expect.stringContaining("already") });
+      expect(faultsOf("stopping", twice)).toEqual([]);
       expect(faultsOf("shelf", JSON.parse((await run("shelf", address, "--json")).out))).toEqual([]);
     });
   });
@@ -128,7 +145,7 @@ for (const kind of shelfKinds.filter(({ name }) => !name.startsWith("web"))) {
 
 describe("at a shelf, in words", () => {
   test("what is wrong is said with what to write instead", async () => {
-    const { run } = await workplace();
+    const { run, home } = await workplace();
     const words = async (...asked: string[]) => {
       const { code, out, err } = await run(...asked);
       return [code, out + err];
@@ -144,7 +161,7 @@ describe("at a shelf, in words", () => {
     ]);
     expect(await words("publish", "--to", "shelf", "--again", "one", "--yes")).toEqual([
       2,
-      expect.stringContaining("“one” is no number of an edition."),
+      expect.stringContaining("“one” is not a number of an edition."),
     ]);
     expect(await words("publish", "--to", "shelf", "--key", "nothing.json", "--yes")).toEqual([
       2,
@@ -162,9 +179,43 @@ describe("at a shelf, in words", () => {
       2,
       expect.stringContaining("would be asked in the open"),
     ]);
-    expect(await words("suspend", "storm-mode", "--at", "nowhere", "--commit", "--yes")).toEqual([
+    expect(await words("suspend", "storm-mode", "--at", "redis://127.0.0.1:1", "--commit", "--yes")).toEqual([
       2,
       expect.stringContaining("At a shelf there is nothing to commit."),
+    ]);
+    // A mistyped time is not taken for a shelf, and makes no folder.
+    expect(await words("suspend", "storm-mode", "--at", "tomorrow", "--yes")).toEqual([
+      2,
+      expect.stringContaining("“tomorrow” is neither an instant nor a shelf that is there."),
+    ]);
+    expect(existsSync(join(home, "tomorrow"))).toBe(false);
+    expect(await words("suspend", "storm-mode", "--at", "flags", "--yes")).toEqual([
+      2,
+      expect.stringContaining("flags holds no edition, so there is nothing to stop"),
+    ]);
+    expect(await words("publish", "--to", "s3://bucket/flags", "--yes")).toEqual([
+      2,
+      expect.stringContaining("“s3:” is not a kind of shelf."),
+    ]);
+    expect((await run("publish", "--to", "shelf", "--yes")).code).toBe(0);
+    expect(await words("shelf", "shelf", "--until", "1")).toEqual([
+      2,
+      expect.stringContaining("shelf has no roll-call: only shelves in Redis and PostgreSQL know who follows them."),
+    ]);
+    expect(await words("shelf", "shelf", "--keys", "key.json")).toEqual([2, expect.stringContaining("JWK Set")]);
+    const own = await readFile(join(home, "key.json"), "utf8");
+    await writeFile(join(home, "private.json"), `{ "keys": [${own}] }`);
+    await writeFile(
+      join(home, "twice.json"),
+      `{ "keys": [${own.replace(/,"d":"[^"]*"/, "")}, ${own.replace(/,"d":"[^"]*"/, "")}] }`,
+    );
+    expect(await words("shelf", "shelf", "--keys", "private.json")).toEqual([
+      1,
+      expect.stringContaining("The keys hold the private key “2026-11”; write its public half"),
+    ]);
+    expect(await words("shelf", "shelf", "--keys", "twice.json")).toEqual([
+      1,
+      expect.stringContaining("Two of the keys are called “2026-11”"),
     ]);
   });
 
@@ -230,7 +281,7 @@ describe("at a shelf, in words", () => {
     const refused = await run("publish", "--to", address, "--yes");
     expect([refused.code, refused.out + refused.err]).toEqual([
       2,
-      expect.stringContaining("What stands on the shelf is not to be trusted: its list is no JSON"),
+      expect.stringContaining("What stands on the shelf is not to be trusted: its list is not JSON"),
     ]);
     expect(await client.get("iudex:{flags}:edition")).toBe("another program's");
     await client.del("iudex:{flags}:edition");

@@ -1,4 +1,5 @@
 import { spawnSync } from "node:child_process";
+import { existsSync } from "node:fs";
 import { cp, mkdir, readdir, readFile, rm, writeFile } from "node:fs/promises";
 import { hostname, tmpdir } from "node:os";
 import { basename, join } from "node:path";
@@ -7,7 +8,7 @@ import { describe, expect, it } from "vitest";
 import { type Asker, startDesk } from "../support/desk.ts";
 import { demoFolder, folderWith, replace } from "../support/folders.ts";
 import { demoRepository } from "../support/repository.ts";
-import { keyPair } from "../support/shelves.ts";
+import { keyPair, publisherAndStopper } from "../support/shelves.ts";
 
 const raised = { change: "flag", flag: "zone-fares", rule: "frequent travellers, one in ten", share: "40%" };
 
@@ -373,7 +374,7 @@ describe("how it is recorded", () => {
     expect((await as("Ylva").get("api/draft")).body.changes).toEqual([]);
   });
 
-  it("as the next edition of a shelf, a stop too; where the shelf is gone, the files are written and that is said", async () => {
+  it("as the next edition of a shelf; where the shelf is gone, the files are written and that is said", async () => {
     const { key, keys } = await keyPair();
     const home = await folderWith({});
     const shelf = folderShelf(join(home, "shelf"));
@@ -381,13 +382,9 @@ describe("how it is recorded", () => {
     const ylva = as("Ylva");
     const first = await draftOf(ylva, raised);
     expect((await ylva.post("api/draft/write", { ...first, note: "They have waited" })).body.edition).toBe(1);
-    expect((await as("Nils").post("api/suspend", { flag: "seat-map", note: "the wrong deck" })).body.edition).toBe(2);
     const editions = [];
     for await (const { number, by, note } of shelf.editions({ keys })) editions.push([number, by, note]);
-    expect(editions).toEqual([
-      [2, "Nils", "the wrong deck"],
-      [1, "Ylva", "They have waited"],
-    ]);
+    expect(editions).toEqual([[1, "Ylva", "They have waited"]]);
     await rm(join(home, "shelf"), { recursive: true });
     await writeFile(join(home, "shelf"), "no folder any more");
     const second = await draftOf(ylva, { change: "flag", flag: "hold-minutes", owner: "quay-team" });
@@ -396,23 +393,30 @@ describe("how it is recorded", () => {
     expect(failed.body.unrecorded).toMatch(/^The files are written, but not published/);
     expect(await readFile(join(folder, "fares.yaml"), "utf8")).toContain("owner: quay-team");
     expect((await ylva.get("api/draft")).body.changes).toEqual([]);
+    // Nobody is stopped where the shelf does not take it: that is not a success with a note.
+    expect((await as("Nils").post("api/suspend", { flag: "seat-map", note: "x" })).status).toBe(503);
   });
 
-  it("as a stop alone at the shelf, whatever else is in the folder, and however broken it is", async () => {
-    const { key, keys } = await keyPair();
+  it("as a stop at the shelf alone, by a key of its own, however broken the folder is", async () => {
+    const { key, stopKey, keys } = await publisherAndStopper();
     const shelf = folderShelf(join(await folderWith({}), "shelf"));
-    const { as, folder } = await startDesk({ record: { shelf, key }, keys });
+    const { as, folder } = await startDesk({ record: { shelf, key, stopKey }, keys });
+    const nils = as("Nils");
+    await shelf.prepare();
+    const none = await nils.post("api/suspend", { flag: "seat-map", note: "the wrong deck" });
+    expect([none.status, none.body.title]).toEqual([409, expect.stringContaining("holds no edition")]);
     await publishFolder(shelf, { folder, key, by: "Nightly build" });
     await replace(join(folder, "fares.yaml"), "share: 10%", "share: 99%");
     await writeFile(join(folder, "people.yaml"), "cohorts: [");
-    const stopped = await as("Nils").post("api/suspend", { flag: "seat-map", note: "the wrong deck" });
-    expect(stopped.body).toMatchObject({ written: true, edition: 2 });
-    const { body } = await as("Nils").get("api/set?by=edition:2");
-    const fares = body.documents.find(({ file }: { file: string }) => file === "fares.yaml");
-    expect(fares.data.flags["zone-fares"].rules[1].share).toBe("10%");
+    const stopped = await nils.post("api/suspend", { flag: "seat-map", note: "the wrong deck" });
+    expect(stopped.body).toMatchObject({ written: true, changes: [{ name: "seat-map", kind: "added" }] });
+    expect((await shelf.newest(keys))?.number).toBe(1);
+    expect([...(await shelf.stops(keys))!.suspended.keys()]).toEqual(["seat-map"]);
+    expect(existsSync(join(folder, "suspended.yaml"))).toBe(false);
+    const { body } = await nils.get("api/set?by=files");
     expect(body.suspended.data.suspended["seat-map"]).toMatchObject({ who: "Nils", note: "the wrong deck" });
-    const again = await as("Nils").post("api/reinstate", { flag: "seat-map" });
-    expect(again.body).toMatchObject({ written: true, edition: 3 });
+    expect((await nils.post("api/reinstate", { flag: "seat-map" })).body).toMatchObject({ written: true });
+    expect((await nils.get("api/set?by=files")).body.suspended).toBeUndefined();
   });
 
   it("says what is left to be done where a commit fails after the files are written", async () => {

@@ -1,5 +1,4 @@
 import { execFileSync, spawn, spawnSync } from "node:child_process";
-import { createReadStream } from "node:fs";
 import { cp, mkdir, readdir, readFile, rename, rm, stat, writeFile } from "node:fs/promises";
 import type { ServerResponse } from "node:http";
 import { join } from "node:path";
@@ -8,7 +7,7 @@ import { defineCatalogue, type Flags, followFlags, number, type ShelfOptions } f
 import { folderShelf, publishFolder, type Shelf, webShelf } from "iudex/fleet";
 import { describe, expect, onTestFinished, test } from "vitest";
 import { put, replace } from "../support/folders.ts";
-import { serve } from "../support/serve.ts";
+import { sendFile, serve } from "../support/serve.ts";
 import { copiedDemo, freight, holdFreight, scratchFolder, set } from "../support/shelves.ts";
 import { collected, next, sleep } from "../support/waiting.ts";
 
@@ -56,11 +55,9 @@ describe("a file on its way", () => {
       const address = await serve((request, response) => {
         const path = join(directory, request.url!);
         if (!isWell && request.url!.startsWith("/files/")) return void fail(path, response);
-        createReadStream(path)
-          .on("error", () => response.writeHead(404).end())
-          .pipe(response);
+        sendFile(path, response);
       });
-      const flags = await follow(webShelf(address, { every: 100 }));
+      const flags = await follow(webShelf(address, { every: 200 }));
       const problems = collected(flags, "problem");
       isWell = false;
       await holdFreight(folder, 125);
@@ -85,10 +82,10 @@ describe("a file on its way", () => {
     let isWell = true;
     const address = await serve((request, response) => {
       const path = join(directory, request.url!);
-      if (isWell || !request.url!.startsWith("/files/")) createReadStream(path).pipe(response);
+      if (isWell || !request.url!.startsWith("/files/")) sendFile(path, response);
       else silent.push(response.writeHead(200));
     });
-    const flags = await follow(webShelf(address, { every: 100 }));
+    const flags = await follow(webShelf(address, { every: 200 }));
     const problems = collected(flags, "problem");
     isWell = false;
     await holdFreight(folder, 125);
@@ -114,9 +111,9 @@ test("only what is new is fetched: of a hundred files that one, and the edition"
   const asked: string[] = [];
   const address = await serve((request, response) => {
     asked.push(request.url!);
-    createReadStream(join(directory, request.url!)).pipe(response);
+    sendFile(join(directory, request.url!), response);
   });
-  const flags = await follow(webShelf(address, { every: 100 }));
+  const flags = await follow(webShelf(address, { every: 200 }));
   expect(asked.filter((url) => url.startsWith("/files/"))).toHaveLength(106);
   asked.length = 0;
   await replace(join(folder, "more/flags-7.yaml"), "true", "false");
@@ -152,7 +149,7 @@ test("a shelf that was emptySet, or has gone, changes nothing; a later edition c
   await publishFolder(shelf, { folder, by });
   await holdFreight(folder, 125);
   await publishFolder(shelf, { folder, by });
-  const flags = await follow(folderShelf(directory, { every: 100 }));
+  const flags = await follow(folderShelf(directory, { every: 200 }));
   const problems = collected(flags, "problem");
   await rm(join(directory, "edition.json"));
   await expect.poll(() => problems.map(({ message }) => message)).toContain("The shelf holds no edition any more.");
@@ -212,7 +209,7 @@ test.skipIf(!canMount)(
     onTestFinished(() => void execFileSync("umount", [lastGood]));
     const { directory, shelf, folder } = await stand();
     await publishFolder(shelf, { folder, by });
-    const flags = await follow(folderShelf(directory, { every: 100 }), { lastGood });
+    const flags = await follow(folderShelf(directory, { every: 200 }), { lastGood });
     await writeFile(join(lastGood, "filler"), Buffer.alloc(60_000)).catch(() => {});
     await writeFile(join(lastGood, "filler2"), Buffer.alloc(8_000)).catch(() => {});
     const problems = collected(flags, "problem");
@@ -256,7 +253,7 @@ async function goodRecord(lastGood: string): Promise<string> {
 test("clocks an hour apart play no part", async () => {
   const { directory, shelf, folder } = await stand();
   await publishFolder(shelf, { folder, by });
-  const flags = await follow(folderShelf(directory, { every: 100 }), { clock: () => Date.now() + 3_600_000 });
+  const flags = await follow(folderShelf(directory, { every: 200 }), { clock: () => Date.now() + 3_600_000 });
   await holdFreight(folder, 125);
   const ran = spawn(process.execPath, ["--import", clockBy(-3_600_000), publisher, "folder", directory, folder]);
   await new Promise((resolve) => ran.once("exit", resolve));

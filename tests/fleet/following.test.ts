@@ -8,6 +8,7 @@ import {
   freight,
   holdFreight,
   keyPair,
+  publisherAndStopper,
   scratchFolder,
   set,
   shelfKind,
@@ -52,7 +53,7 @@ for (const kind of shelfKinds) {
     });
 
     test("the emergency stop needs no folder, and an older content brings no stopped flag back", async () => {
-      const { key, keys } = await keyPair();
+      const { key, stopKey, keys } = await publisherAndStopper();
       const stand = await kind.stand();
       const folder = await copiedDemo();
       await publishFolder(stand.shelf, { folder, key, by, set });
@@ -64,19 +65,19 @@ for (const kind of shelfKinds) {
       await suspendAtShelf(
         stand.shelf,
         { flag: "hold-minutes", who: "Duty desk", note: "too long" },
-        { key, by: "Duty desk" },
+        { key: stopKey, keys },
       );
       expect((await stopped).changes).toMatchObject([{ part: "suspension", name: "hold-minutes", kind: "added" }]);
       expect(flags.verdict("hold-minutes", freight)).toMatchObject({ cause: "suspended" });
 
       const back = next(flags, "change");
-      await publishAgain(stand.shelf, 1, { key, by, note: "as it was" });
+      await publishAgain(stand.shelf, 1, { key, keys, by, note: "as it was" });
       await back;
-      expect(flags.origin).toMatchObject({ edition: 4 });
+      expect(flags.origin).toMatchObject({ edition: 3, stops: 1 });
       expect(flags.verdict("hold-minutes", freight)).toMatchObject({ cause: "suspended" });
 
       const again = next(flags, "change");
-      await reinstateAtShelf(stand.shelf, { flag: "hold-minutes" }, { key, by: "Duty desk" });
+      await reinstateAtShelf(stand.shelf, { flag: "hold-minutes" }, { key: stopKey, keys });
       await again;
       expect(flags.verdict("hold-minutes", freight)).toMatchObject({ cause: "rule", value: 120 });
     });
@@ -201,7 +202,7 @@ for (const kind of shelfKinds) {
           },
         ]);
       expect(await stand.notesRunOut!()).toBeGreaterThan(0);
-      expect(await stand.notesRunOut!()).toBeLessThanOrEqual(60_000);
+      expect(await stand.notesRunOut!()).toBeLessThanOrEqual(86_400_000);
       await one.close();
       expect((await stand.shelf.followers())?.map(({ name }) => name)).toEqual(["quay-screens"]);
     });
@@ -264,7 +265,7 @@ test("going back stays until another content comes; a stop counts at once and br
   flags.goBackTo(first);
   expect(flags.value("hold-minutes", freight)).toBe(120);
   const stopped = next(flags, "change");
-  await suspendAtShelf(stand.shelf, { flag: "storm-mode" }, { by });
+  await suspendAtShelf(stand.shelf, { flag: "storm-mode" }, {});
   await stopped;
   expect(flags.verdict("storm-mode", {})).toMatchObject({ cause: "suspended" });
   expect(flags.value("hold-minutes", freight)).toBe(120);

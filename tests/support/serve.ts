@@ -1,6 +1,14 @@
-import { createServer, type RequestListener } from "node:http";
+import { createReadStream } from "node:fs";
+import { createServer, type RequestListener, type ServerResponse } from "node:http";
 import type { AddressInfo } from "node:net";
 import { onTestFinished } from "vitest";
+
+/** Sends a file as a web server does: what is not there is answered by 404. */
+export function sendFile(path: string, response: ServerResponse): void {
+  createReadStream(path)
+    .on("error", () => response.writeHead(404).end())
+    .pipe(response);
+}
 
 /** A plain server until the test is over. @returns its address */
 export async function serve(listener: RequestListener): Promise<string> {

@@ -24,11 +24,21 @@ export async function copiedDemo(): Promise<string> {
 }
 
 /** A private key with its public half as a set. */
-export async function keyPair(kid = "2026-11", alg = "EdDSA") {
+export async function keyPair(kid = "2026-11", alg = "EdDSA", more: object = {}) {
   const { privateKey } = await generateKeyPair(alg, { extractable: true });
-  const key = { ...(await exportJWK(privateKey)), kid, alg } as PublishKey;
+  const key = { ...(await exportJWK(privateKey)), kid, alg, ...more } as PublishKey;
   const { d: _, ...shared } = key;
   return { key, keys: { keys: [shared] } };
+}
+
+/** A publisher's key, a stopper's key, and the public halves of both. */
+export async function publisherAndStopper() {
+  const [publisher, stopper] = [await keyPair(), await keyPair("stopper", "EdDSA", { "iudex-for": ["stops"] })];
+  return {
+    key: publisher.key,
+    stopKey: stopper.key,
+    keys: { keys: [...publisher.keys.keys, ...stopper.keys.keys] },
+  };
 }
 
 /** A shelf of a kind, with the server behind it. */

@@ -3,8 +3,8 @@ import { publishAgain, publishFolder } from "../../edit/index.ts";
 import { atOption, type Cli, envOption, peopleOption } from "../cli.ts";
 import type { FolderOptions } from "../folder.ts";
 import type { ExitCode, Output } from "../output.ts";
-import { keyOption, type PublishingOptions, putOnShelf, wholeNumber } from "../publishing.ts";
-import { keysOption, setOption, withShelf } from "../shelf.ts";
+import { addSigningOptions, type PublishingOptions, putOnShelf, wholeNumber } from "../publishing.ts";
+import { withShelf } from "../shelf.ts";
 
 export interface PublishCommand extends FolderOptions, Omit<PublishingOptions, "env"> {
   readonly to: string;
@@ -14,16 +14,13 @@ export interface PublishCommand extends FolderOptions, Omit<PublishingOptions, "
 }
 
 export function addPublish(command: Command, cli: Cli): void {
-  command
+  addSigningOptions(command)
     .requiredOption("--to <shelf>", "where to: a folder, redis://… or postgres://…")
     .option("--note <text>", "why")
     .option("--by <name>", "who publishes it; whoever runs this if left out")
-    .option(...keyOption)
-    .option(...keysOption)
-    .option(...setOption)
     .option("--again <number>", "an earlier edition's content instead of the folder's")
     .option("--hash-lists", "ids of list cohorts as salted digests only")
-    .option("--above <number>", "take a number above this one, and go over what cannot be verified")
+    .option("--despite-stops", "publish although a stop at the shelf would then do less")
     .option("--prepare", "first make what must be there: tables, a folder")
     .option(...envOption)
     .option(...peopleOption)

@@ -2,19 +2,21 @@ import type { Command } from "commander";
 import { historyOfShelf, type ShelfEntry } from "../../edit/index.ts";
 import type { RefusedEdition } from "../../flags/index.ts";
 import type { Shelf } from "../../follow/index.ts";
-import type { Follower } from "../../shelf/index.ts";
+import { endOf, hasEdition, isSilent, type Noted, type ShelfStops } from "../../shelf/index.ts";
 import { printable } from "../../values/index.ts";
 import type { Cli } from "../cli.ts";
 import { keySetFrom } from "../key.ts";
 import { count, type ExitCode, explanationPaint, json, type Output, table, UsageError } from "../output.ts";
 import { firstEdition, renderMeaning, wholeNumber } from "../publishing.ts";
 import { keysOption, type ShelfCommandOptions, setOption, withShelf } from "../shelf.ts";
+import { render as renderStops } from "./stops.ts";
 
 export interface ShelfCommand extends ShelfCommandOptions {
   readonly most: string;
   readonly keys?: string;
   readonly until?: string;
   readonly within: string;
+  readonly forget?: string;
   readonly json?: boolean;
 }
 
@@ -28,43 +30,114 @@ export function addShelf(command: Command, cli: Cli): void {
     .option("--most <n>", "at most so many editions", "5")
     .option("--until <number>", "wait until everybody who follows has this edition, or a later one")
     .option("--within <seconds>", "how long to wait for that", "30")
+    .option("--forget <name>", "forget a process that will not come back, by its name in the list")
     .action(async (shelf: string, options) => cli.finish(await look(shelf, options, cli.output)));
 }
 
-/** What stands on a shelf, and who follows it. */
+/** What stands on a shelf, what is stopped there, and who follows it. */
 function look(text: string, options: ShelfCommand, output: Output): Promise<ExitCode> {
   const most = wholeNumber(options.most, "--most");
   return withShelf(text, options, output, async (shelf) => {
     const keys = await keySetFrom(options.keys);
+    if (options.forget !== undefined) await forget(shelf, options.forget);
     const entries: ShelfEntry[] = [];
     for await (const entry of historyOfShelf(shelf, { most, keys })) entries.push(entry);
+    const stops = await shelf.stops(keys);
     const newest = entries[0]?.edition.number ?? 0;
     const wanted = options.until === undefined ? newest : wholeNumber(options.until, "--until");
     const followers = await (options.until === undefined ? shelf.followers() : awaited(shelf, wanted, options));
-    const behind = followers?.filter(({ edition }) => edition < wanted) ?? [];
-    if (options.json)
-      output.out(
-        json({ shelf: shelf.called, editions: entries.map(entryOf), followers, behind: behind.map(({ id }) => id) }),
-      );
-    else
-      output.out(
-        `${[renderEntries(shelf.called, entries, output), renderFollowers(followers, wanted, output)].join("\n\n")}\n`,
-      );
-    return options.until !== undefined && behind.length > 0 ? 1 : 0;
+    const attendance = attendanceOf(followers ?? [], wanted);
+    const warnings = keysEndingSoon(keys);
+    if (options.json) output.out(json(answer(shelf.called, entries, stops, followers, attendance)));
+    else {
+      const parts = [
+        renderEntries(shelf.called, entries, output),
+        ...(stops && stops.suspended.size > 0 ? [renderStops(shelf.called, stops, output)] : []),
+        renderFollowers(followers, attendance, output),
+        ...warnings,
+      ];
+      output.out(`${parts.join("\n\n")}\n`);
+    }
+    return options.until === undefined ? 0 : exitCodeOf(attendance);
   });
 }
 
-async function awaited(shelf: Shelf, wanted: number, options: ShelfCommand): Promise<readonly Follower[] | undefined> {
+/** Who has an edition, by what they say of themselves. */
+interface Attendance {
+  readonly there: readonly Noted[];
+  readonly behind: readonly Noted[];
+  readonly silent: readonly Noted[];
+}
+
+function attendanceOf(followers: readonly Noted[], wanted: number): Attendance {
+  const speaking = followers.filter((each) => !isSilent(each));
+  return {
+    there: speaking.filter((each) => hasEdition(each, wanted)),
+    behind: speaking.filter((each) => !hasEdition(each, wanted)),
+    silent: followers.filter((each) => isSilent(each)),
+  };
+}
+
+/** 0: everybody who was ever noted has it; 1: somebody is behind, or nobody is known; 3: some have not been heard of. */
+function exitCodeOf({ there, behind, silent }: Attendance): ExitCode {
+  if (behind.length > 0 || there.length + silent.length === 0) return 1;
+  return silent.length > 0 ? 3 : 0;
+}
+
+async function awaited(shelf: Shelf, wanted: number, options: ShelfCommand): Promise<readonly Noted[] | undefined> {
   const seconds = Number(options.within);
   if (!(seconds >= 0 && seconds <= 86_400))
-    throw new UsageError(`“${options.within}” is no time to wait.`, "write --within 30");
+    throw new UsageError(`“${options.within}” is not a time to wait.`, "write --within 30");
   const until = performance.now() + seconds * 1_000;
   for (;;) {
     const followers = await shelf.followers();
-    if (!followers) throw new UsageError(`${shelf.called} has no roll-call: it can only be read.`, "leave --until out");
-    if (followers.every(({ edition }) => edition >= wanted) || performance.now() >= until) return followers;
+    if (!followers)
+      throw new UsageError(
+        `${shelf.called} has no roll-call: only shelves in Redis and PostgreSQL know who follows them.`,
+        "leave --until out, or ask the followers themselves (the gauge iudex.edition)",
+      );
+    if (exitCodeOf(attendanceOf(followers, wanted)) === 0 || performance.now() >= until) return followers;
     await new Promise((resolve) => setTimeout(resolve, lookEvery));
   }
+}
+
+async function forget(shelf: Shelf, name: string): Promise<void> {
+  const gone = (await shelf.followers())?.filter((each) => each.name === name || each.id === name) ?? [];
+  if (gone.length === 0) throw new UsageError(`No process called “${name}” is noted.`, "iudex shelf lists them");
+  await shelf.forget(gone);
+}
+
+/** A key is exchanged in time: at its end its editions are refused, and its stops can add and not end. */
+const week = 7 * 86_400_000;
+
+function keysEndingSoon(keys: { readonly keys: readonly object[] } | undefined): string[] {
+  return (keys?.keys ?? []).flatMap((key) => {
+    const end = endOf(key);
+    if (end === undefined || end > Date.now() + week) return [];
+    const kid = printable(String((key as { kid?: unknown }).kid));
+    const when = new Date(end).toISOString().slice(0, 16).replace("T", " ");
+    return [
+      `The key “${kid}” ${end <= Date.now() ? "ended" : "ends"} ${when}Z: sign with another one in time (iudex stops --again).`,
+    ];
+  });
+}
+
+function answer(
+  shelf: string,
+  entries: readonly ShelfEntry[],
+  stops: ShelfStops | undefined,
+  followers: readonly Noted[] | undefined,
+  { behind, silent }: Attendance,
+): object {
+  return {
+    shelf,
+    editions: entries.map(entryOf),
+    stops: stops?.number ?? 0,
+    stopped: [...(stops?.suspended.keys() ?? [])],
+    followers,
+    behind: behind.map(({ id }) => id),
+    silent: silent.map(({ id }) => id),
+  };
 }
 
 function entryOf({ edition: { files, ...edition }, changes }: ShelfEntry): object {
@@ -99,19 +172,21 @@ function indented(text: string): string {
     .join("\n");
 }
 
-function renderFollowers(followers: readonly Follower[] | undefined, wanted: number, output: Output): string {
+function renderFollowers(followers: readonly Noted[] | undefined, attendance: Attendance, output: Output): string {
   const paint = explanationPaint(output.colour);
   if (!followers) return "Who follows it is not known: only shelves in Redis and PostgreSQL have a roll-call.";
-  if (followers.length === 0) return "Nobody follows it.";
-  const behind = followers.filter(({ edition }) => edition < wanted);
+  if (followers.length === 0) return "Nobody is known to follow it.";
+  const { behind, silent } = attendance;
   const who = count(followers.length, "process follows it", "processes follow it");
-  const head =
-    behind.length === 0
-      ? `${who}, ${paint.yes("all of them up to date")}.`
-      : `${who}, ${paint.no(`${behind.length} behind`)}.`;
+  const counts = [
+    ...(behind.length > 0 ? [paint.no(`${behind.length} behind`)] : []),
+    ...(silent.length > 0 ? [paint.no(`${silent.length} not heard of for a minute`)] : []),
+  ];
+  const head = `${who} by what they say, ${counts.length === 0 ? paint.yes("all of them up to date") : counts.join(", ")}.`;
   const rows = table(followers.map((each) => rowOf(each)));
   const lines = followers.map((each, i) => {
-    const row = each.edition < wanted ? paint.no(rows[i]!) : rows[i]!;
+    const isUpToDate = attendance.there.includes(each);
+    const row = isUpToDate ? rows[i]! : paint.no(rows[i]!);
     return `  ${row}${each.refused ? `\n    refused ${refusalOf(each.refused)}` : ""}`;
   });
   return [head, ...lines].join("\n");
@@ -121,7 +196,9 @@ function refusalOf({ edition, why }: RefusedEdition): string {
   return `${edition === undefined ? "the newest edition" : `edition ${edition}`}: ${printable(why)}`;
 }
 
-function rowOf({ name, host, process, environment = "", edition, since }: Follower): string[] {
+function rowOf({ name, host, process, environment = "", edition, since, goneBack, silent }: Noted): string[] {
   const clock = `since ${since.slice(0, 19).replace("T", " ")}Z`;
-  return [name, host, String(process), environment, `edition ${edition}`, clock].map(printable);
+  const gives = goneBack ? `gone back from ${edition}` : `edition ${edition}`;
+  const heard = isSilent({ silent } as Noted) ? `heard of ${Math.round(silent / 60_000)} min ago` : "";
+  return [name, host, String(process), environment, gives, clock, heard].map(printable);
 }

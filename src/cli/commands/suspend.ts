@@ -1,10 +1,11 @@
+import { existsSync } from "node:fs";
 import { userInfo } from "node:os";
 import type { Command } from "commander";
 import {
-  type Published,
-  type PublishRequest,
   reinstate,
   reinstateAtShelf,
+  type StopsPut,
+  type StopsRequest,
   suspend,
   suspendAtShelf,
 } from "../../edit/index.ts";
@@ -13,14 +14,12 @@ import { parseTime } from "../../values/index.ts";
 import { type Cli, peopleOption } from "../cli.ts";
 import { carryOut, type EditOptions } from "../edit.ts";
 import { type ExitCode, type Output, UsageError } from "../output.ts";
-import { keyOption, putOnShelf } from "../publishing.ts";
-import { keysOption, setOption, withShelf } from "../shelf.ts";
+import { addSigningOptions, type PublishingOptions } from "../publishing.ts";
+import { isAddress, withShelf } from "../shelf.ts";
+import { putStopsOnShelf } from "../stopping.ts";
 
-export interface SuspendCommand extends EditOptions {
+export interface SuspendCommand extends EditOptions, Omit<PublishingOptions, keyof EditOptions | "by" | "env"> {
   readonly who?: string;
-  readonly key?: string;
-  readonly keys?: string;
-  readonly set?: string;
 }
 
 export function addSuspend(command: Command, cli: Cli): void {
@@ -37,13 +36,10 @@ export function addReinstate(command: Command, cli: Cli): void {
 }
 
 function addEditOptions(command: Command): Command {
-  return command
+  return addSigningOptions(command)
     .option("--env <name>", "in this environment only")
     .option(...peopleOption)
     .option("--at <shelf>", "at a shelf, without the folder; or an instant, as elsewhere")
-    .option(...keyOption)
-    .option(...keysOption)
-    .option(...setOption)
     .option("--yes", "do not ask")
     .option("--note <text>", "why")
     .option("--commit", "commit the change");
@@ -53,7 +49,7 @@ function stop(flag: string, options: SuspendCommand, output: Output): Promise<Ex
   const { env: environment, who = userInfo().username, note } = options;
   const shelf = shelfIn(options);
   if (shelf !== undefined) {
-    return atShelf(shelf, { ...options, by: who }, output, (at, request) =>
+    return atShelf(shelf, options, output, (at, request) =>
       suspendAtShelf(at, { flag, environment, who, note }, request),
     );
   }
@@ -74,22 +70,27 @@ function startAgain(flag: string, options: SuspendCommand, output: Output): Prom
     throw new UsageError("The note on a reinstatement is kept in its commit.", "add --commit, or leave --note out");
   }
   const title = `${flag} reinstated${environment ? ` in ${environment}` : ""}`;
-  return carryOut(({ loaded }, at) => [reinstate(loaded, { flag, environment, at })], { ...options, title }, output);
+  return carryOut(({ loaded }) => [reinstate(loaded, { flag, environment })], { ...options, title }, output);
 }
 
-/** The shelf of `--at`, which elsewhere names an instant. */
+/** The shelf of `--at`, which elsewhere names an instant. A mistyped instant is not taken for a folder. */
 function shelfIn({ at }: SuspendCommand): string | undefined {
-  return at === undefined || !Number.isNaN(parseTime(at)) ? undefined : at;
+  if (at === undefined || !Number.isNaN(parseTime(at))) return undefined;
+  if (isAddress(at) || existsSync(at)) return at;
+  throw new UsageError(
+    `“${at}” is neither an instant nor a shelf that is there.`,
+    "write --at 2026-12-02T10:00Z, or the path or address of a shelf",
+  );
 }
 
 function atShelf(
   text: string,
-  { at: _, ...options }: SuspendCommand & { readonly by?: string },
+  { at: _, ...options }: SuspendCommand,
   output: Output,
-  publish: (shelf: Shelf, request: PublishRequest) => Promise<Published>,
+  put: (shelf: Shelf, request: StopsRequest) => Promise<StopsPut>,
 ): Promise<ExitCode> {
   if (options.commit) throw new UsageError("At a shelf there is nothing to commit.", "leave --commit out");
   return withShelf(text, options, output, (shelf) =>
-    putOnShelf(shelf.called, options, output, (request) => publish(shelf, request)),
+    putStopsOnShelf(shelf.called, options, output, (request) => put(shelf, request)),
   );
 }

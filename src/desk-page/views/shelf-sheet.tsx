@@ -20,14 +20,13 @@ export function ShelfSheet() {
     <section aria-label="The shelf">
       <Followers shelf={found} />
       <ol class="agenda">
-        {found.editions.map(({ number, published, by, note, changes, suspending }) => (
+        {found.editions.map(({ number, published, by, note, changes }) => (
           <li class="row" key={number}>
             <div class="margin">
               <h2>edition {number}</h2>
               <p class="owner">
                 {by}, <time dateTime={published}>{showMoment(Date.parse(published), zone)}</time>
               </p>
-              {suspending && <p class="mark">a stop</p>}
             </div>
             <div class="text">
               {note && <p class="answer">{note}</p>}
@@ -49,27 +48,33 @@ export function ShelfSheet() {
   );
 }
 
-function Followers({ shelf: { called, editions, followers } }: { readonly shelf: ShelfAnswer }) {
+function Followers({ shelf: { called, followers } }: { readonly shelf: ShelfAnswer }) {
   if (!followers) return <p class="part">Who follows {called} is not known: it has no roll-call.</p>;
-  const newest = editions[0]!.number;
-  const behind = followers.filter(({ edition }) => edition < newest);
+  const behind = followers.filter(({ isBehind, isSilent }) => isBehind && !isSilent).length;
+  const silent = followers.filter(({ isSilent }) => isSilent).length;
   return (
     <div class="part">
       <p>
         <b>
           {followers.length} {followers.length === 1 ? "process follows" : "processes follow"} {called}
         </b>
-        {behind.length === 0 ? ", all of them up to date." : `, ${behind.length} of them behind.`}
+        {behind > 0 && `, ${behind} of them behind`}
+        {silent > 0 && `, ${silent} of them not heard of for a minute`}
+        {behind + silent === 0 ? ", all of them up to date by what they say." : "."}
       </p>
       <ul class="changes">
-        {followers.map(({ id, name, host, process, environment, edition, since, refused }) => (
-          <li key={id} class={edition < newest ? "fault" : ""}>
-            <b>{name}</b> on {host} ({process}){environment && `, ${environment}`}: edition {edition},{" "}
-            {distance(Date.parse(since) - now.value)}
-            {refused &&
-              `; it refused ${refused.edition === undefined ? "the newest edition" : `edition ${refused.edition}`}: ${refused.why}`}
-          </li>
-        ))}
+        {followers.map(
+          ({ id, name, host, process, environment, edition, since, refused, isBehind, isSilent, goneBack }) => (
+            <li key={id} class={isBehind || isSilent ? "fault" : ""}>
+              <b>{name}</b> on {host} ({process}){environment && `, ${environment}`}: edition {edition},{" "}
+              {distance(Date.parse(since) - now.value)}
+              {goneBack && "; it was made to go back to an earlier one"}
+              {isSilent && "; it has not been heard of for a minute"}
+              {refused &&
+                `; it refused ${refused.edition === undefined ? "the newest edition" : `edition ${refused.edition}`}: ${refused.why}`}
+            </li>
+          ),
+        )}
       </ul>
     </div>
   );

@@ -1,21 +1,54 @@
-import { type Loaded, type StoredFile, ToolError } from "../../files/index.ts";
+import { type Loaded, ToolError } from "../../files/index.ts";
 import type { ShelfOptions } from "../../flags/index.ts";
-import { EditionReader, FileStore, type ReadEdition } from "../../follow/index.ts";
-import { type Edition, EditionFault, endless, type Place, readEdition } from "../../shelf/index.ts";
+import {
+  EditionReader,
+  FileStore,
+  type FoundList,
+  type ReadEdition,
+  ShelfLists,
+  StandingStops,
+  unseen,
+} from "../../follow/index.ts";
+import type { Suspensions } from "../../model/index.ts";
+import {
+  claimedIn,
+  type Edition,
+  EditionFault,
+  endless,
+  type ListName,
+  type Place,
+  type ReadList,
+  readEdition,
+  readList,
+  type ShelfStops,
+  stopsList,
+} from "../../shelf/index.ts";
 
 export interface CurrentEdition {
   readonly edition: Edition;
   readonly loaded: Loaded;
-  readonly stored: readonly StoredFile[];
 }
 
 /** What stands on a shelf when somebody is about to publish. */
 export interface Found {
   /** The newest edition; undefined where there is none, or it is not to be trusted. */
-  readonly standing: CurrentEdition | undefined;
-  /** The number of the newest, trusted or not; undefined where there is none. */
-  readonly base: number | undefined;
+  readonly current: Edition | undefined;
   /** Why it is not to be trusted. */
+  readonly fault: string | undefined;
+  readonly stops: FoundStops;
+  /** The numbers of both lists, trusted or not; undefined where there is none. */
+  readonly base: { readonly [N in ListName]: number | undefined };
+  /** Whether either list bears a signature. */
+  readonly isSigned: boolean;
+}
+
+/** What is stopped at a shelf. */
+export interface FoundStops {
+  readonly set: string | undefined;
+  /** 0 where there is no list. */
+  readonly number: number;
+  readonly suspended: Suspensions;
+  /** Why the list that stands is not to be trusted. */
   readonly fault: string | undefined;
 }
 
@@ -31,15 +64,57 @@ export class ShelfReader {
   constructor(place: Place, keys: ShelfOptions["keys"]) {
     this.#place = place;
     this.#keys = keys;
-    this.#reader = new EditionReader(place, keys, this.#store, undefined);
+    this.#reader = new EditionReader(place, this.#store);
   }
 
   /** @throws {ShelfFault} where the shelf does not answer */
   async newest(): Promise<Found> {
-    const found = await this.#reader.look(this.#never);
-    if (found.kind === "edition") return { standing: found, base: found.edition.number, fault: undefined };
-    if (found.kind === "refused") return { standing: undefined, base: found.edition, fault: found.why };
-    return { standing: undefined, base: undefined, fault: undefined };
+    const texts: { [N in ListName]?: string } = {};
+    const noted: Place = { ...this.#place, newest: (marks, signal) => this.#noting(texts, marks, signal) };
+    const lists = new ShelfLists(noted, this.#keys, { set: undefined, edition: unseen, stops: unseen });
+    const both = lists.look(this.#never);
+    const [edition, stops] = await Promise.all([both.edition, both.stops]);
+    const claimed = (name: ListName) => claimedIn(texts[name] ?? "");
+    return {
+      current: edition.kind === "list" ? edition.list : undefined,
+      fault: edition.kind === "refused" ? edition.why : undefined,
+      stops: await this.#stopsOf(stops),
+      base: { edition: claimed("edition").number, stops: claimed("stops").number },
+      isSigned: claimed("edition").isSigned || claimed("stops").isSigned,
+    };
+  }
+
+  #noting(texts: { [N in ListName]?: string }, ...words: Parameters<Place["newest"]>): ReturnType<Place["newest"]> {
+    const looked = this.#place.newest(...words);
+    const noted = async (name: ListName) => {
+      const look = await looked[name];
+      if (look.kind === "list") texts[name] = look.text;
+      return look;
+    };
+    return { stops: noted("stops"), edition: noted("edition") };
+  }
+
+  async #stopsOf(found: FoundList<ShelfStops>): Promise<FoundStops> {
+    const current = new StandingStops();
+    if (found.kind === "list") for (const each of await this.#countedWith(found)) current.take(each, false);
+    return {
+      set: found.kind === "list" ? found.list.set : undefined,
+      number: current.number,
+      suspended: current.suspended,
+      fault: found.kind === "refused" ? found.why : undefined,
+    };
+  }
+
+  /** The newest list, behind those of which it ends nothing: its key may have added to them when its time was over. */
+  async #countedWith(newest: ReadList<ShelfStops>): Promise<ReadList<ShelfStops>[]> {
+    const lists = [newest];
+    while (lists[0]!.isExpired && lists[0]!.list.number > 1) {
+      const text = await this.#place.list("stops", lists[0]!.list.number - 1, this.#never);
+      const earlier = text && (await readList(stopsList, text, this.#keys).catch(() => undefined));
+      if (!earlier) break;
+      lists.unshift(earlier);
+    }
+    return lists;
   }
 
   /** An earlier edition with its files. @throws {ToolError} where it does not stand, or is not to be trusted */
@@ -49,7 +124,7 @@ export class ShelfReader {
 
   /** What an earlier edition lists. @throws {ToolError} where it does not stand, or is not to be trusted */
   async edition(number: number): Promise<Edition> {
-    const text = await this.#place.list(number, this.#never);
+    const text = await this.#place.list("edition", number, this.#never);
     if (text === undefined)
       throw new ToolError(`${this.#place.called} holds no edition ${number}.`, "iudex shelf lists those that stand");
     try {
@@ -62,7 +137,7 @@ export class ShelfReader {
 
   /** Fetches and reads an edition of which the list is known and verified. */
   read(edition: Edition): Promise<ReadEdition> {
-    return this.#reader.readEdition(edition, this.#never);
+    return this.#reader.read(edition, this.#never);
   }
 
   async close(): Promise<void> {

@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
-import { mkdir, readdir } from "node:fs/promises";
+import { mkdir, readdir, rm } from "node:fs/promises";
 import { join } from "node:path";
-import { type Definitions, readSuspensions, saysSuspensions, writtenStop } from "../../model/index.ts";
+import { readSuspensions, type Suspensions, saysSuspensions, writtenStop } from "../../model/index.ts";
 import { Problems } from "../../problems/index.ts";
 import { limits } from "../../values/index.ts";
 import { removeAbandoned } from "../abandoned.ts";
@@ -12,14 +12,13 @@ import { reasonOf } from "../reason.ts";
 import { type Blob, Blobs } from "./blobs.ts";
 import { readSealed, remarkOnDirectory, writeSealed } from "./sealed.ts";
 
-type Suspensions = Definitions["suspensions"];
-
 // A folder for good copies:
 //
 //   key                          signs the records; open to its owner only
 //   files/<sha256>               bytes, each once
 //   sets/<source>/good.json      which files make the last good sets of a source, newest first
-//   sets/<source>/stops.json     what was suspended last
+//   sets/<source>/stops.json     what was suspended last, by the files of a folder
+//   sets/<source>/stops/<number>.<digest>.json   lists of stops of a shelf, each as it was signed
 
 /** Where the sets come from that are kept: two sources never share a record. */
 export interface KeepSource {
@@ -47,6 +46,8 @@ export interface KeptRecord {
   readonly sets: readonly KeptSet[];
   /** Of a shelf: the highest number that was ever seen and verified. */
   readonly seen?: number;
+  /** Of a shelf: the `kid` of the key that signed it. */
+  readonly kid?: string | undefined;
   /** Of a shelf: when it confirmed the newest of them last, epoch milliseconds. */
   readonly confirmed?: number;
 }
@@ -59,6 +60,9 @@ export interface KeptSuspensions {
 
 /** Sets that are kept; the oldest go. */
 const maxKept = 3;
+
+/** Where the lists of stops stand. */
+const stopsFolder = "stops";
 
 /** The form of the records; one of another form is not used. */
 const form = 1;
@@ -108,6 +112,26 @@ export class Keep {
   /** An emergency stop is made, and ended, while the other files are broken too, and no copy of those is kept then. */
   async keepSuspended(suspensions: Suspensions): Promise<void> {
     await this.#write("stops.json", { savedAt: new Date().toISOString(), suspended: suspendedText(suspensions) });
+  }
+
+  /** The lists of stops of a shelf that were seen, the highest number first. */
+  async stopsLists(): Promise<readonly string[]> {
+    const found: { readonly number: number; readonly list: string }[] = [];
+    for (const name of await readdir(join(this.#home, stopsFolder)).catch(() => [])) {
+      const record = (await this.#read(join(stopsFolder, name))) as { number: number; list: string } | undefined;
+      if (record) found.push(record);
+    }
+    return found.toSorted((one, other) => other.number - one.number).map(({ list }) => list);
+  }
+
+  /** Keeps a list of stops, in a file of its own: of two processes none writes over what the other has seen. */
+  async keepStopsList(number: number, list: string): Promise<void> {
+    const digest = createHash("sha256").update(list).digest("hex").slice(0, 8);
+    await mkdir(join(this.#home, stopsFolder), { recursive: true, mode: 0o700 });
+    await this.#write(join(stopsFolder, `${number}.${digest}.json`), { number, list });
+    const names = await readdir(join(this.#home, stopsFolder));
+    const older = names.filter((name) => Number.parseInt(name, 10) <= number - maxKept);
+    for (const name of older) await rm(join(this.#home, stopsFolder, name), { force: true });
   }
 
   async #read(name: string): Promise<object | undefined> {

@@ -1,7 +1,8 @@
 import { createHmac, randomBytes, randomUUID, timingSafeEqual } from "node:crypto";
-import { link, lstat, mkdir, open, rename, rm, stat } from "node:fs/promises";
+import { link, lstat, mkdir, rm, stat } from "node:fs/promises";
 import { join } from "node:path";
 import { readRegular } from "../read-regular.ts";
+import { writeAside, writeNew } from "../write-aside.ts";
 
 const keyFile = "key";
 const keyBytes = 32;
@@ -60,7 +61,7 @@ async function makeKey(directory: string): Promise<void> {
 export async function writeSealed(directory: string, path: string, record: object): Promise<void> {
   const key = await keyOf(directory);
   const text = JSON.stringify(record);
-  await writeWhole(path, `${text}\n${signatureOf(text, key)}\n`);
+  await writeAside(path, `${text}\n${signatureOf(text, key)}\n`);
 }
 
 /**
@@ -81,25 +82,4 @@ export async function readSealed(directory: string, path: string): Promise<objec
 
 function signatureOf(text: string, key: Buffer): string {
   return createHmac("sha256", key).update(text).digest("hex");
-}
-
-/** Written aside, flushed and renamed. */
-export async function writeWhole(path: string, bytes: string | Uint8Array): Promise<void> {
-  const aside = join(path, "..", `.${randomUUID()}.tmp`);
-  try {
-    await writeNew(aside, bytes);
-    await rename(aside, path);
-  } finally {
-    await rm(aside, { force: true });
-  }
-}
-
-async function writeNew(path: string, bytes: string | Uint8Array): Promise<void> {
-  const file = await open(path, "wx", 0o600);
-  try {
-    await file.writeFile(bytes);
-    await file.sync();
-  } finally {
-    await file.close();
-  }
 }

@@ -3,9 +3,8 @@ import { hostname } from "node:os";
 import { basename } from "node:path";
 import { type Follower, type Place, type RollCallPlace, reasonOf, within } from "../../shelf/index.ts";
 
-/** How often a note is written anew, and after what time it goes by itself; milliseconds. */
+/** How often a note is written again, in milliseconds. */
 const noteEvery = 20_000;
-const noteRunsOut = 60_000;
 
 /** How long after a change it is noted, at the soonest; twice that at the latest. Milliseconds. */
 const soonest = 400;
@@ -16,7 +15,8 @@ const noteTime = 5_000;
 /** How long an end waits for its note to go, in milliseconds: else it goes by itself. */
 const leaveTime = 1_000;
 
-type Standing = Pick<Follower, "edition" | "since" | "refused">;
+/** What a process gives. */
+type Given = Pick<Follower, "edition" | "stops" | "revision" | "goneBack" | "since" | "refused">;
 
 /** Notes this process in the roll-call of a shelf, again and again until it leaves. */
 export class Presence {
@@ -27,7 +27,7 @@ export class Presence {
   readonly #calledOff = new AbortController();
   #timer: NodeJS.Timeout | undefined;
   #soon: NodeJS.Timeout | undefined;
-  #standing: Standing;
+  readonly #given: () => Given;
   #writing: Promise<void> = Promise.resolve();
   #failed = false;
 
@@ -37,13 +37,13 @@ export class Presence {
       name = basename(process.argv[1] ?? "node"),
       environment,
     }: { name?: string | undefined; environment?: string | undefined },
-    standing: Standing,
+    given: () => Given,
     report: (message: string) => void,
   ) {
     this.#place = rollCall;
     this.#called = called;
     this.#self = { id: randomUUID(), name, host: hostname(), process: process.pid, environment };
-    this.#standing = standing;
+    this.#given = given;
     this.#report = report;
   }
 
@@ -54,8 +54,7 @@ export class Presence {
   }
 
   /** Says what is in force now: a moment later, when all who follow have something better to do than to write it down. */
-  say(standing: Standing): void {
-    this.#standing = standing;
+  say(): void {
     if (!this.#timer || this.#soon) return;
     this.#soon = setTimeout(
       () => {
@@ -85,8 +84,8 @@ export class Presence {
   #note(): void {
     this.#writing = this.#writing.then(async () => {
       try {
-        const note = { ...this.#self, ...this.#standing };
-        await within(noteTime, this.#called, this.#calledOff.signal, () => this.#place!.note(note, noteRunsOut));
+        const note = { ...this.#self, ...this.#given() };
+        await within(noteTime, this.#called, this.#calledOff.signal, () => this.#place!.note(note));
         this.#failed = false;
       } catch (error) {
         if (!this.#failed && !this.#calledOff.signal.aborted)

@@ -1,32 +1,38 @@
 import { basename, dirname, resolve } from "node:path";
-import { Disk, fileName, type Keep, putTextsAway } from "../../files/index.ts";
+import { Disk, fileName, inSlices, type Keep, putTextsAway, settleRevision } from "../../files/index.ts";
 import {
   type Feeding,
   type RefusedEdition,
   type ShelfOptions,
   type ShelfOrigin,
   type StartedFeed,
+  type State,
+  stopped,
   suspended,
 } from "../../flags/index.ts";
-import { compareSets } from "../../insight/index.ts";
+import { compareInSteps, compareSets } from "../../insight/index.ts";
 import {
   calledEdition,
   callingOff,
+  type Edition,
   type Hearing,
-  IncompleteFault,
   type Place,
   reasonOf,
   ShelfFault,
+  type ShelfStops,
 } from "../../shelf/index.ts";
 import { LocalLayers } from "../local-layers.ts";
 import { errorsIn, putIntoForce } from "../put-into-force.ts";
-import type { EditionReader, Found, ReadEdition } from "./edition-reader.ts";
+import { EditionLane, type EditionTaker } from "./edition-lane.ts";
+import type { EditionReader, ReadEdition } from "./edition-reader.ts";
 import type { FileStore } from "./file-store.ts";
 import { GoodCopies } from "./good-copies.ts";
+import type { FoundList } from "./newest-list.ts";
 import { originOf } from "./origin-of.ts";
 import { nextWait } from "./pace.ts";
 import { Presence } from "./presence.ts";
-import type { Start } from "./starting-point.ts";
+import type { ShelfLists } from "./shelf-lists.ts";
+import { type Start, stopsRefused } from "./starting-point.ts";
 
 /** Milliseconds without a word of the shelf after which a problem is told. */
 const defaultStaleAfter = 300_000;
@@ -37,61 +43,68 @@ const longestTimer = 2 ** 31;
 /** Messages of one outage that are told; the others say the same in other words. */
 const maxTold = 5;
 
+/** News is taken at most this often, however many notices come; milliseconds. */
+const newsEvery = 100;
+
 export interface Following {
   readonly place: Place;
   readonly options: ShelfOptions<unknown>;
   readonly store: FileStore;
+  readonly lists: ShelfLists;
   readonly reader: EditionReader;
   readonly keep: Keep | undefined;
   readonly feeding: Feeding;
   readonly start: Start;
 }
 
-/** Feeds flags from a shelf: looks for its newest edition, and hands what it says to the store. */
-export class ShelfFeed implements StartedFeed {
+/** Feeds flags from a shelf: looks at both of its lists, and hands what they say to the store; the stops first. */
+export class ShelfFeed implements StartedFeed, EditionTaker {
   readonly #following: Following;
   readonly #feeding: Feeding;
   readonly #local: LocalLayers;
   readonly #copies: GoodCopies;
   readonly #presence: Presence;
+  readonly #lane: EditionLane;
   readonly #calledOff = callingOff();
   #hearing: Hearing | undefined;
   #looking: Promise<void> | undefined;
   /** Something was heard while a look was under way. */
   #lookAgain = false;
+  #lookedAt = Number.NEGATIVE_INFINITY;
   #timer: NodeJS.Timeout | undefined;
   #staleTimer: NodeJS.Timeout | undefined;
   /** What the shelf says of itself while it fails. */
   readonly #told = new Set<string>();
-  #incomplete = 0;
   /** Whether the edition that was read last is in force. */
   #isNewest: boolean;
-  /** The number of the edition that came into force last. */
-  #edition: number;
+  /** The edition that came into force last. */
+  #edition: Edition;
   #since = new Date().toISOString();
 
   constructor(following: Following) {
-    const { place, options, store, keep, feeding, start } = following;
+    const { place, options, store, reader, keep, feeding, start } = following;
     this.#following = following;
     this.#feeding = feeding;
     this.#local = new LocalLayers(feeding);
     this.#copies = new GoodCopies(keep, store, feeding.report);
+    this.#lane = new EditionLane(reader, this, this.#calledOff.signal);
     this.#isNewest = !start.kept;
     if (start.why !== undefined) this.#told.add(start.why);
-    this.#edition = start.read.edition.number;
-    this.#presence = new Presence(place, options, this.#standing, feeding.report);
+    this.#edition = start.read.edition;
+    this.#presence = new Presence(place, options, () => this.#current, feeding.report);
   }
 
   async start(): Promise<void> {
-    const { place, options, reader, start } = this.#following;
+    const { place, options, lists, start } = this.#following;
     for (const note of start.notes) this.#feeding.report(note);
     this.#local.useVariable(options.overrides);
     await this.#readLocalOverrides();
     putTextsAway(start.read.loaded.content);
-    if (!start.kept) await this.#copies.keep(start.read.edition, reader.seen);
+    if (start.stopsList) await this.#copies.keepStops(start.stopsList);
+    if (!start.kept) await this.#copies.keep(start.read.edition, lists.edition.seen);
     this.#presence.start();
     this.#hearing = place.hear?.({
-      changed: () => this.#look(),
+      changed: () => this.#hear(),
       failed: (reason) => this.#tell(reason),
     });
     this.#expectWord();
@@ -104,9 +117,15 @@ export class ShelfFeed implements StartedFeed {
     clearTimeout(this.#staleTimer);
     await this.#hearing?.close();
     await this.#looking;
+    await this.#lane.settled();
     await this.#presence.leave();
     this.#following.reader.close();
     await this.#following.store.close();
+  }
+
+  /** Others are told what this process gives now. */
+  wentBack(): void {
+    this.#presence.say();
   }
 
   get #isClosed(): boolean {
@@ -119,45 +138,102 @@ export class ShelfFeed implements StartedFeed {
     this.#timer = setTimeout(() => this.#look(), milliseconds).unref();
   }
 
-  /** One look at a time; what is heard meanwhile is looked for once more. */
+  /** A flood of notices, which anybody can send, brings no more than ten looks a second. */
+  #hear(): void {
+    const soon = this.#lookedAt + newsEvery - performance.now();
+    if (soon <= 0) return this.#look();
+    if (!this.#lookAgain) this.#schedule(soon);
+  }
+
+  /** One look at a time; what is heard during it is looked for once more. */
   #look(): void {
     if (this.#isClosed) return;
     this.#lookAgain = this.#looking !== undefined;
     if (this.#looking) return;
     clearTimeout(this.#timer);
+    this.#lookedAt = performance.now();
     this.#looking = this.#lookOnce().then((wait) => {
       this.#looking = undefined;
-      if (this.#lookAgain) this.#look();
-      else this.#schedule(wait);
+      this.#schedule(this.#lookAgain ? newsEvery : wait);
+      this.#lookAgain = false;
     });
   }
 
   /** @returns how long to wait before the next look */
   async #lookOnce(): Promise<number> {
-    const { every } = this.#following.place;
+    const both = this.#following.lists.look(this.#calledOff.signal);
+    const waits = await Promise.all([
+      this.#followed(both.stops, (found) => this.#takeStops(found)),
+      this.#followed(both.edition, (found) => this.#takeEdition(found)),
+      this.#readLocalOverrides(),
+    ]);
+    const asked = waits.filter((wait) => wait !== undefined);
+    return this.#wait(asked.length > 0 ? Math.max(...asked) : undefined);
+  }
+
+  #wait(asked?: number): number {
+    return nextWait(this.#following.place.every, asked, this.#lane.incomplete);
+  }
+
+  /** What one of the lists says; neither keeps the other from being taken. */
+  async #followed<T>(
+    looking: Promise<FoundList<T>>,
+    take: (found: FoundList<T>) => Promise<void> | void,
+  ): Promise<number | undefined> {
     try {
-      await this.#readLocalOverrides();
-      const found = await this.#following.reader.look(this.#calledOff.signal);
-      this.#incomplete = 0;
-      await this.#take(found);
-      return nextWait(every, found.wait, 0);
+      const found = await looking;
+      await take(found);
+      return found.wait;
     } catch (error) {
-      if (this.#isClosed) return every;
-      this.#tell(error instanceof ShelfFault ? error.message : `The shelf cannot be read: ${reasonOf(error)}.`);
-      this.#incomplete = error instanceof IncompleteFault ? this.#incomplete + 1 : 0;
-      return nextWait(every, error instanceof ShelfFault ? error.wait : undefined, this.#incomplete);
+      this.failed(error);
+      return error instanceof ShelfFault ? error.wait : undefined;
     }
   }
 
-  async #take(found: Found): Promise<void> {
-    if (found.kind === "empty") return this.#tell("The shelf holds no edition any more.");
-    if (found.kind === "refused") return this.#refuse(found.edition, found.why);
-    if (found.kind === "edition") await this.#putIntoForce(found);
-    else if (this.#isNewest) this.#confirm();
-    if (this.#isNewest) await this.#copies.retry();
+  /** The stops are in force as soon as they are here, whatever becomes of an edition. */
+  async #takeStops(found: FoundList<ShelfStops>): Promise<void> {
+    if (found.kind === "refused") return this.#tell(stopsRefused(found));
+    if (found.kind !== "list") return;
+    const { stops } = this.#following.start;
+    stops.take(found, found.isTwin);
+    await this.#stop();
+    await this.#copies.keepStops({ number: found.list.number, text: found.text });
+    this.#presence.say();
   }
 
-  async #putIntoForce(found: ReadEdition): Promise<void> {
+  async #stop(): Promise<void> {
+    const { stops, read } = this.#following.start;
+    const { memory } = read.loaded.content.tools;
+    const step = (state: State) => withStopsIn(stopped(state, stops.suspended), stops.number);
+    const before = this.#feeding.store.state;
+    const next = step(before);
+    await settleRevision(next.inForce, memory, this.#calledOff.signal);
+    const changes = await inSlices(compareInSteps(before.inForce, next.inForce), this.#calledOff.signal);
+    if (this.#isClosed) return;
+    const state = this.#feeding.store.state;
+    const now = state === before ? next : step(state);
+    this.#feeding.advance(now, state === before ? changes : compareSets(state.inForce, now.inForce));
+  }
+
+  #takeEdition(found: FoundList<Edition>): Promise<void> | void {
+    switch (found.kind) {
+      case "empty":
+        return this.#tell("The shelf holds no edition any more.");
+      case "refused":
+        return this.#refuse(found.number, found.why);
+      case "list":
+        if (found.list.number === this.#edition.number && this.#isNewest) return this.#confirm();
+        return this.#lane.want(found.list);
+      case "same":
+        this.#lane.goOn();
+        if (!this.#isNewest || !this.#lane.isIdle) return;
+        this.#confirm();
+        return this.#copies.retry();
+    }
+  }
+
+  /** @internal */
+  async take(found: ReadEdition): Promise<void> {
     const { edition, loaded } = found;
     const outcome = await this.#outcomeOf(found);
     if (outcome === "closed") return;
@@ -167,17 +243,24 @@ export class ShelfFeed implements StartedFeed {
       return this.#refuse(edition.number, first?.message ?? "it does not hold this environment", true);
     }
     if (outcome !== "taken") return this.#refuse(edition.number, outcome.why);
-    this.#edition = edition.number;
+    this.#edition = edition;
     this.#since = new Date().toISOString();
     this.#confirm();
-    this.#presence.say(this.#standing);
+    this.#presence.say();
     putTextsAway(loaded.content);
-    await this.#copies.keep(edition, this.#following.reader.seen);
+    await this.#copies.keep(edition, this.#following.lists.edition.seen);
+  }
+
+  /** @internal */
+  failed(error: unknown): void {
+    if (this.#isClosed) return;
+    this.#tell(error instanceof ShelfFault ? error.message : `The shelf cannot be read: ${reasonOf(error)}.`);
+    if (this.#lane.incomplete > 0) this.#schedule(this.#wait());
   }
 
   /** What became of an edition on its way into force; why it is not, where this program will not have it. */
   async #outcomeOf({ edition, loaded }: ReadEdition) {
-    const { place, options } = this.#following;
+    const { place, options, start } = this.#following;
     this.#suspendFirst(loaded.suspensions);
     try {
       return await putIntoForce(this.#feeding, {
@@ -185,7 +268,7 @@ export class ShelfFeed implements StartedFeed {
         called: place.called,
         environment: options.environment,
         suspensions: () => loaded.suspensions,
-        origin: () => originOf(place, edition),
+        origin: () => originOf(place, edition, start.stops.number),
         closing: this.#calledOff.signal,
       });
     } catch (error) {
@@ -207,7 +290,7 @@ export class ShelfFeed implements StartedFeed {
     const { origin } = this.#feeding.store.state;
     if (origin.kind === "shelf" && !isSame(origin.refused, { edition, why }))
       this.#useOrigin({ ...origin, refused: { edition, why } });
-    this.#presence.say(this.#standing);
+    this.#presence.say();
   }
 
   /** The shelf says that what is in force is its newest. */
@@ -225,10 +308,17 @@ export class ShelfFeed implements StartedFeed {
     this.#feeding.store.put({ ...this.#feeding.store.state, origin });
   }
 
-  get #standing() {
-    const { origin } = this.#feeding.store.state;
-    const refused = origin.kind === "shelf" ? origin.refused : undefined;
-    return { edition: this.#edition, refused, since: this.#since };
+  /** What this process gives. */
+  get #current() {
+    const { origin, inForce } = this.#feeding.store.state;
+    return {
+      edition: this.#edition.number,
+      stops: this.#following.start.stops.number,
+      revision: inForce.revision,
+      goneBack: origin.kind === "history",
+      refused: origin.kind === "shelf" ? origin.refused : undefined,
+      since: this.#since,
+    };
   }
 
   /** Says once of an outage what there is to say. */
@@ -259,6 +349,11 @@ export class ShelfFeed implements StartedFeed {
     const { entries } = await new Disk(dirname(path)).some([name]);
     await this.#local.useFile(entries.get(name));
   }
+}
+
+function withStopsIn(state: State, number: number): State {
+  const { origin } = state;
+  return origin.kind === "shelf" ? { ...state, origin: { ...origin, stops: number } } : state;
 }
 
 function isSame(one: RefusedEdition | undefined, other: RefusedEdition): boolean {

@@ -4,8 +4,9 @@ import {
   EditionFault,
   endless,
   type FolderShelfOptions,
-  type Follower,
   folderPlace,
+  type ListName,
+  type Noted,
   type Place,
   type PostgresPool,
   type PostgresShelfOptions,
@@ -13,8 +14,11 @@ import {
   type RedisClient,
   type RedisShelfOptions,
   readEdition,
+  readList,
   redisPlace,
   ShelfFault,
+  type ShelfStops,
+  stopsList,
   type WebShelfOptions,
   webPlace,
   within,
@@ -74,15 +78,31 @@ export class Shelf implements Followable {
 
   /** The newest edition; undefined where there is none. @throws as `editions` does */
   async newest(keys?: ShelfOptions["keys"]): Promise<Edition | undefined> {
+    const text = await this.#newest("edition");
+    return text === undefined ? undefined : readEdition(text, keys);
+  }
+
+  /** What is stopped at the shelf; undefined where nothing ever was. @throws as `editions` does */
+  async stops(keys?: ShelfOptions["keys"]): Promise<ShelfStops | undefined> {
+    const text = await this.#newest("stops");
+    return text === undefined ? undefined : (await readList(stopsList, text, keys)).list;
+  }
+
+  async #newest(name: ListName): Promise<string | undefined> {
     const place = this[placeOf];
-    const looked = await within(answerTime, place.called, endless(), (signal) => place.newest(undefined, signal));
-    return looked.kind === "list" ? readEdition(looked.text, keys) : undefined;
+    const looked = await within(answerTime, place.called, endless(), (signal) => {
+      const both = place.newest({ stops: undefined, edition: undefined }, signal);
+      // The other one is not asked about.
+      both[name === "stops" ? "edition" : "stops"].catch(() => {});
+      return both[name];
+    });
+    return looked.kind === "list" ? looked.text : undefined;
   }
 
   /** An edition by its number; undefined where it does not stand. @throws as `editions` does */
   async edition(number: number, keys?: ShelfOptions["keys"]): Promise<Edition | undefined> {
     const place = this[placeOf];
-    const text = await within(answerTime, place.called, endless(), (signal) => place.list(number, signal));
+    const text = await within(answerTime, place.called, endless(), (signal) => place.list("edition", number, signal));
     if (text === undefined) return undefined;
     const edition = await readEdition(text, keys);
     if (edition.number === number) return edition;
@@ -94,11 +114,16 @@ export class Shelf implements Followable {
    *
    * @throws {ShelfFault} where the shelf does not answer
    */
-  async followers(): Promise<readonly Follower[] | undefined> {
+  async followers(): Promise<readonly Noted[] | undefined> {
     const { rollCall, called } = this[placeOf];
     if (!rollCall) return undefined;
     const followers = await within(answerTime, called, endless(), () => rollCall.followers());
     return [...followers].sort((a, b) => compare(a.name, b.name) || compare(a.host, b.host) || a.process - b.process);
+  }
+
+  /** Forgets processes that will not come back. @throws {ShelfFault} where the shelf does not answer */
+  async forget(followers: readonly Pick<Noted, "id">[]): Promise<void> {
+    for (const { id } of followers) await this[placeOf].rollCall?.leave(id);
   }
 
   /** Makes what has to be there before the first edition: the tables of PostgreSQL, the folder. */

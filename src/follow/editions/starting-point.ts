@@ -1,7 +1,18 @@
 import { FlagsError, requireEnvironment, type ShelfOptions, summariseProblems } from "../../flags/index.ts";
-import { calledEdition, endless, type Place, reasonOf, ShelfFault } from "../../shelf/index.ts";
-import type { EditionReader, Found, ReadEdition } from "./edition-reader.ts";
-import type { KeptEditions } from "./kept-editions.ts";
+import {
+  calledEdition,
+  type Edition,
+  endless,
+  type Place,
+  reasonOf,
+  ShelfFault,
+  type ShelfStops,
+} from "../../shelf/index.ts";
+import type { EditionReader, ReadEdition } from "./edition-reader.ts";
+import type { KeptEditions, KeptStops } from "./kept-editions.ts";
+import type { FoundList } from "./newest-list.ts";
+import type { ShelfLists } from "./shelf-lists.ts";
+import type { StandingStops } from "./standing-stops.ts";
 
 /** How often a start that waits looks again, in milliseconds. */
 const againAfter = 500;
@@ -9,6 +20,9 @@ const againAfter = 500;
 /** What a start stands on. */
 export interface Start {
   readonly read: ReadEdition;
+  readonly stops: StandingStops;
+  /** The list of stops that the shelf has shown, as it was signed. */
+  readonly stopsList: KeptList | undefined;
   /** Whether it is a copy. */
   readonly kept: boolean;
   readonly notes: readonly string[];
@@ -16,48 +30,111 @@ export interface Start {
   readonly why?: string;
 }
 
+/** A list as it is kept. */
+export interface KeptList {
+  readonly number: number;
+  readonly text: string;
+}
+
+/** Where a start looks. */
+export interface Starting {
+  readonly place: Place;
+  readonly lists: ShelfLists;
+  readonly reader: EditionReader;
+  readonly kept: KeptEditions | undefined;
+  readonly keptStops: KeptStops;
+  readonly options: ShelfOptions<unknown>;
+}
+
 /** The newest edition of a shelf, or the newest good copy. @throws {FlagsError} that says why there is neither */
-export async function startingPoint(
-  place: Place,
-  reader: EditionReader,
-  kept: KeptEditions | undefined,
-  options: ShelfOptions<unknown>,
-): Promise<Start> {
+export async function startingPoint(starting: Starting): Promise<Start> {
+  const { reader, kept, place, options } = starting;
   const { wait = false } = options;
   const until = wait === true ? Number.POSITIVE_INFINITY : performance.now() + Number(wait);
+  const looks = new FirstLooks(starting);
   let copy: ReadEdition | "none" | undefined;
   for (;;) {
-    const found = await lookedAt(reader);
-    if (typeof found !== "string") {
-      const fault = faultOf(found, place, options);
-      if (fault === undefined) return { read: found, kept: false, notes: [] };
-    }
-    const why = typeof found === "string" ? found : faultOf(found, place, options)!;
+    const found = await looks.look();
+    const fault = typeof found === "string" ? found : faultOf(found, place, options);
+    const { stops, stopsList, notes } = looks;
+    if (typeof found !== "string" && fault === undefined) return { read: found, stops, stopsList, kept: false, notes };
     copy ??= (await copyOf(reader, kept, place, options)) ?? "none";
     if (copy !== "none") {
-      const note = `${why} The copy of edition ${copy.edition.number} in “${options.lastGood}” is in force.`;
-      return { read: copy, kept: true, notes: [note], why };
+      const note = `${fault} The copy of edition ${copy.edition.number} in “${options.lastGood}” is in force.`;
+      return { read: copy, stops, stopsList, kept: true, notes: [...notes, note], why: fault! };
     }
     if (performance.now() >= until) {
       const none =
         options.lastGood === undefined ? "and no lastGood is given" : `and “${options.lastGood}” holds no copy`;
-      throw new FlagsError(`${why} Nothing can be started from, ${none}.`);
+      throw new FlagsError(`${fault} Nothing can be started from, ${none}.`);
     }
     await new Promise((resolve) => setTimeout(resolve, againAfter));
   }
 }
 
-/** The newest edition, or a sentence on why there is none. */
-async function lookedAt(reader: EditionReader): Promise<ReadEdition | string> {
-  let found: Found;
-  try {
-    found = await reader.look(endless());
-  } catch (error) {
-    return error instanceof ShelfFault ? error.message : `The shelf cannot be read: ${reasonOf(error)}.`;
+/** Looks at a shelf until there is something to start from; the stops first. */
+class FirstLooks {
+  readonly #starting: Starting;
+  readonly stops: StandingStops;
+  readonly notes: string[] = [];
+  stopsList: KeptList | undefined;
+  #wanted: Edition | undefined;
+
+  constructor(starting: Starting) {
+    this.#starting = starting;
+    this.stops = starting.keptStops.standing;
   }
-  if (found.kind === "edition") return found;
-  if (found.kind === "refused") return `${calledEdition(found.edition)} is refused: ${found.why}.`;
-  return found.kind === "same" ? "The newest edition still cannot be used." : "The shelf holds no edition.";
+
+  /** The newest edition, or a sentence on why there is none. */
+  async look(): Promise<ReadEdition | string> {
+    const { lists, reader } = this.#starting;
+    try {
+      const both = lists.look(endless());
+      // Who has never seen a list of stops does not go on without one that cannot be had.
+      await this.#lookAtStops(both.stops);
+      const none = this.#want(await both.edition);
+      if (none !== undefined) return none;
+      return this.#notYet() ?? (await reader.read(this.#wanted!, endless()));
+    } catch (error) {
+      return error instanceof ShelfFault ? error.message : `The shelf cannot be read: ${reasonOf(error)}.`;
+    }
+  }
+
+  async #lookAtStops(looking: Promise<FoundList<ShelfStops>>): Promise<void> {
+    const found = await looking.catch((error: unknown) => {
+      if (this.stops.number === 0) throw error;
+      return undefined;
+    });
+    if (found?.kind === "list") {
+      this.stops.take(found, found.isTwin);
+      this.stopsList = { number: found.list.number, text: found.text };
+    }
+    if (found?.kind === "refused") this.#note(stopsRefused(found));
+  }
+
+  #want(found: FoundList<Edition>): string | undefined {
+    if (found.kind === "list") this.#wanted = found.list;
+    if (found.kind === "refused") return `${calledEdition(found.number)} is refused: ${found.why}.`;
+    return this.#wanted ? undefined : "The shelf holds no edition.";
+  }
+
+  /** An edition names the stops that stood when it was published: who has seen none, and is shown fewer, waits. */
+  #notYet(): string | undefined {
+    const { number, stops } = this.#wanted!;
+    if (this.#starting.keptStops.seen.number > 0 || this.stops.number >= stops) return undefined;
+    const shown = this.stops.number === 0 ? "no list of stops" : `list ${this.stops.number}`;
+    return `Edition ${number} was published when list ${stops} of the stops stood, and the shelf shows ${shown}: not yet.`;
+  }
+
+  #note(note: string): void {
+    if (!this.notes.includes(note)) this.notes.push(note);
+  }
+}
+
+/** That a list of stops is not taken, and why. */
+export function stopsRefused({ number, why }: { readonly number: number | undefined; readonly why: string }): string {
+  const which = number === undefined ? "The list of stops" : `List ${number} of the stops`;
+  return `${which} is refused: ${why}. What was stopped stays stopped.`;
 }
 
 function faultOf(

@@ -1,16 +1,21 @@
-import { createReadStream, watch } from "node:fs";
-import { mkdir, readFile, stat } from "node:fs/promises";
+import { constants, watch } from "node:fs";
+import { open, stat } from "node:fs/promises";
 import { join } from "node:path";
-import { lockDirectory, reasonOf, Settled } from "../../files/index.ts";
-import { endless } from "../deadline.ts";
-import { claimedNumber, type Edition, type EditionFile, longestList, tooLong } from "../edition.ts";
-import { EditionFault, ShelfFault } from "../faults.ts";
-import type { Heard, Hearing, Looked, NewFile, Place, PublishingPlace } from "../place.ts";
+import { Settled } from "../../files/index.ts";
+import type { EditionFile } from "../edition.ts";
+import { ShelfFault } from "../faults.ts";
+import { mustBeInterval } from "../interval.ts";
+import { claimedIn } from "../list-text.ts";
+import type { Heard, Hearing, ListName, Looked, Place } from "../place.ts";
+import { listAt, shelved, unreadable } from "./folder-lists.ts";
+import { publishingIn } from "./folder-publishing.ts";
 
 // A folder: a mounted volume, a synchronised directory, or what a web server serves.
 //
-//   edition.json              the newest list; it changes last
-//   editions/<number>.json    every list
+//   edition.json              the newest edition's list; it changes last
+//   editions/<number>.json    every edition's list, each made exclusively
+//   stops.json                what is stopped
+//   stops/<number>.json       every list of stops, each made exclusively
 //   files/<sha256>            the files, each once
 
 const defaultEvery = 1_000;
@@ -24,32 +29,38 @@ export interface FolderShelfOptions {
 }
 
 export function folderPlace(directory: string, { set, every = defaultEvery }: FolderShelfOptions = {}): Place {
+  mustBeInterval(every);
   const settled = new Settled();
+  const look = (name: ListName, mark: string | undefined) => newest(directory, name, mark, settled);
   return {
     called: directory,
     set,
     every,
-    newest: (mark, signal) => newest(directory, mark, settled, signal),
-    list: (number, signal) => listAt(join(directory, "editions", `${number}.json`), signal),
+    newest: (marks) => ({ stops: look("stops", marks.stops), edition: look("edition", marks.edition) }),
+    list: (name, number) => listAt(join(directory, shelved[name], `${number}.json`)),
     bytes: (file, signal) => bytesOf(directory, file, signal),
     hear: (heard) => hear(directory, heard),
     publishing: publishingIn(directory),
   };
 }
 
-async function newest(
-  directory: string,
-  mark: string | undefined,
-  settled: Settled,
-  signal: AbortSignal,
-): Promise<Looked> {
-  const path = join(directory, "edition.json");
+async function newest(directory: string, name: ListName, mark: string | undefined, settled: Settled): Promise<Looked> {
+  const path = join(directory, `${name}.json`);
   const found = await stampOf(path, directory);
   if (found === undefined) return { kind: "empty" };
   const stamp = settled.has(path, found) ? found : `${found}, read at ${performance.now()}`;
   if (stamp === mark) return { kind: "same" };
-  const text = await listAt(path, signal);
-  return text === undefined ? { kind: "empty" } : { kind: "list", text, mark: stamp };
+  const text = await listAt(path);
+  if (text === undefined) return { kind: "empty" };
+  return { kind: "list", text: await furthest(directory, name, text), mark: stamp };
+}
+
+/** A publisher that slept may have put an older list in the place of a newer one, which stands beside it. */
+async function furthest(directory: string, name: ListName, text: string): Promise<string> {
+  const { number } = claimedIn(text);
+  if (number === undefined) return text;
+  const next = await listAt(join(directory, shelved[name], `${number + 1}.json`)).catch(() => undefined);
+  return next !== undefined && claimedIn(next).number === number + 1 ? furthest(directory, name, next) : text;
 }
 
 async function stampOf(path: string, directory: string): Promise<string | undefined> {
@@ -58,7 +69,7 @@ async function stampOf(path: string, directory: string): Promise<string | undefi
     return `${size}:${ino}:${mtimeNs}:${ctimeNs}`;
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code !== "ENOENT") throw unreadable(path, error);
-    // A folder that is away is no empty shelf.
+    // A folder that is away is not an empty shelf.
     await stat(directory).catch((away: unknown) => {
       throw unreadable(directory, away);
     });
@@ -66,36 +77,30 @@ async function stampOf(path: string, directory: string): Promise<string | undefi
   }
 }
 
-async function listAt(path: string, signal: AbortSignal): Promise<string | undefined> {
-  try {
-    const { size } = await stat(path);
-    if (size > longestList) throw new EditionFault(tooLong);
-    return await readFile(path, { encoding: "utf8", signal });
-  } catch (error) {
-    if ((error as NodeJS.ErrnoException).code === "ENOENT") return undefined;
-    throw unreadable(path, error);
-  }
-}
+/** Bytes that are read at once. */
+const pieceBytes = 262_144;
 
 async function* bytesOf(directory: string, file: EditionFile, signal: AbortSignal): AsyncGenerator<Uint8Array> {
   const path = join(directory, "files", file.sha256);
+  const opened = await open(path, constants.O_RDONLY | (constants.O_NONBLOCK ?? 0)).catch((error: unknown) => {
+    throw unreadable(path, error);
+  });
   try {
-    yield* createReadStream(path, { signal, highWaterMark: 262_144 }) as AsyncIterable<Uint8Array>;
+    const found = await opened.stat();
+    if (!found.isFile() || found.size !== file.bytes)
+      throw new ShelfFault(`“${path}” is not the file that its edition lists.`);
+    yield* opened.createReadStream({ signal, highWaterMark: pieceBytes, autoClose: false }) as AsyncIterable<Buffer>;
   } catch (error) {
     throw unreadable(path, error);
+  } finally {
+    await opened.close();
   }
-}
-
-function unreadable(path: string, error: unknown): Error {
-  return error instanceof ShelfFault || error instanceof EditionFault
-    ? error
-    : new ShelfFault(`“${path}” cannot be read: ${reasonOf(error)}.`);
 }
 
 function hear(directory: string, heard: Heard): Hearing {
   try {
     const watcher = watch(directory, { persistent: false }, (_, name) => {
-      if (name === null || name === "edition.json") heard.changed();
+      if (name === null || name === "edition.json" || name === "stops.json") heard.changed();
     });
     // The slow look finds what is not told of.
     watcher.on("error", () => watcher.close());
@@ -103,46 +108,4 @@ function hear(directory: string, heard: Heard): Hearing {
   } catch {
     return { close: async () => {} };
   }
-}
-
-function publishingIn(directory: string): PublishingPlace {
-  return {
-    prepare: async () => void (await mkdir(directory, { recursive: true })),
-    // Only the last part of a path: the rest of it may be a mount that is away.
-    begin: () => mkdir(directory).catch(() => {}),
-    publish: async (edition, list, files, base) => {
-      await mkdir(join(directory, "files"), { recursive: true });
-      await mkdir(join(directory, "editions"), { recursive: true });
-      const lock = await lockDirectory(directory);
-      try {
-        return await put(directory, edition, list, files, base);
-      } finally {
-        await lock.release();
-      }
-    },
-  };
-}
-
-async function put(
-  directory: string,
-  edition: Edition,
-  list: string,
-  files: readonly NewFile[],
-  base: number | undefined,
-): Promise<boolean> {
-  if ((await numberIn(directory)) !== base) return false;
-  const { default: writeFileAtomic } = await import("write-file-atomic");
-  for (const file of files) {
-    const path = join(directory, "files", file.sha256);
-    const there = await stat(path).catch(() => undefined);
-    if (there?.size !== file.bytes) await writeFileAtomic(path, Buffer.from(await file.read()));
-  }
-  await writeFileAtomic(join(directory, "editions", `${edition.number}.json`), list);
-  await writeFileAtomic(join(directory, "edition.json"), list);
-  return true;
-}
-
-async function numberIn(directory: string): Promise<number | undefined> {
-  const text = await listAt(join(directory, "edition.json"), endless());
-  return text === undefined ? undefined : claimedNumber(text);
 }

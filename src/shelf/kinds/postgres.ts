@@ -1,16 +1,38 @@
 import { endless } from "../deadline.ts";
-import { defaultSet, type Edition, type EditionFile, setName } from "../edition.ts";
-import { reasonOf, ShelfFault } from "../faults.ts";
-import type { Heard, Hearing, Looked, NewFile, Place, PublishingPlace, RollCallPlace } from "../place.ts";
-import { type Follower, readFollower } from "../roll-call.ts";
+import type { EditionFile } from "../edition.ts";
+import { ShelfFault } from "../faults.ts";
+import { mustBeInterval } from "../interval.ts";
+import { cut, defaultSet, longestList, setName } from "../list-text.ts";
+import {
+  bothFrom,
+  type Heard,
+  type Hearing,
+  type ListName,
+  type NewFile,
+  type NewList,
+  noteRunsOut,
+  type Place,
+  type PublishingPlace,
+  type RollCallPlace,
+} from "../place.ts";
+import { type Follower, type Noted, readFollower } from "../roll-call.ts";
+import { type Ask, PostgresConnections } from "./postgres-connections.ts";
+import type { PostgresPool } from "./postgres-pool.ts";
 
-// PostgreSQL: three tables, made by `prepare`, and the channel “iudex”, on which the set and number of a new edition are
-// told when its transaction ends.
+// PostgreSQL: four tables, made by `prepare`, so that rights can be given apart, and the channel “iudex”, on which the set
+// of a new list is told.
 
 const defaultEvery = 10_000;
 
 const tables = `
 create table if not exists iudex_editions (
+  set_name text not null,
+  number bigint not null,
+  list text not null,
+  stored timestamptz not null default now(),
+  primary key (set_name, number)
+);
+create table if not exists iudex_stops (
   set_name text not null,
   number bigint not null,
   list text not null,
@@ -32,25 +54,7 @@ create table if not exists iudex_followers (
 
 const channel = "iudex";
 
-/** What of a pool of pg is used. */
-export interface PostgresPool {
-  /** A client of the pool. */
-  connect(): Promise<PostgresClient>;
-  /** Hears of lost connections. */
-  on(event: "error", listener: () => void): unknown;
-}
-
-/** What of a client of pg is used. */
-export interface PostgresClient {
-  /** Sends one query. */
-  query(text: string, values?: unknown[]): Promise<{ readonly rows: readonly unknown[] }>;
-  /** Hears of "notification" and "error". */
-  on(event: string, listener: (...words: unknown[]) => void): unknown;
-  /** Hears no more. */
-  removeListener(event: string, listener: (...words: unknown[]) => void): unknown;
-  /** Gives it back to the pool, or ends its connection. */
-  release(destroy?: boolean): void;
-}
+const tableOf: { readonly [N in ListName]: string } = { edition: "iudex_editions", stops: "iudex_stops" };
 
 /** How a shelf in PostgreSQL is found and followed. */
 export interface PostgresShelfOptions {
@@ -64,15 +68,16 @@ export interface PostgresShelfOptions {
 
 export function postgresPlace(pool: PostgresPool, options: PostgresShelfOptions = {}): Place {
   const { set = defaultSet, every = defaultEvery, called = `PostgreSQL, set ${set}` } = options;
+  mustBeInterval(every);
   if (!setName.test(set))
-    throw new TypeError(`“${set}” is no name of a set: letters, digits, -, _ and . are expected.`);
+    throw new TypeError(`“${cut(set)}” is not a name of a set: letters, digits, -, _ and . are expected.`);
   const postgres = new Postgres(pool, set, called);
   return {
     called,
     set,
     every,
-    newest: (mark, signal) => postgres.newest(mark, signal),
-    list: (number, signal) => postgres.list(number, signal),
+    newest: (marks, signal) => bothFrom(postgres.both(signal), marks),
+    list: (name, number, signal) => postgres.list(name, number, signal),
     bytes: (file, signal) => postgres.bytes(file, signal),
     hear: (heard) => postgres.hear(heard),
     rollCall: postgres,
@@ -83,34 +88,30 @@ export function postgresPlace(pool: PostgresPool, options: PostgresShelfOptions 
 /** Bytes that are asked for at once, so that nobody waits for a large file. */
 const pieceBytes = 262_144;
 
-/** Milliseconds after which a lost connection for news is made again. */
-const againAfter = 500;
+type Texts = { readonly [N in ListName]: string | undefined };
 
 class Postgres implements RollCallPlace, PublishingPlace {
-  readonly #pool: PostgresPool;
+  readonly #connections: PostgresConnections;
   readonly #set: string;
   readonly #called: string;
-  /** A connection that nobody waits for any more: of a server that hangs no second one is asked for. */
-  #abandoned: Promise<void> | undefined;
 
   constructor(pool: PostgresPool, set: string, called: string) {
-    this.#pool = pool;
+    this.#connections = new PostgresConnections(pool, called);
     this.#set = set;
     this.#called = called;
-    // An idle client that loses its connection is the pool's to replace; unheard, it would end the process.
-    pool.on("error", () => {});
   }
 
-  async newest(mark: string | undefined, signal: AbortSignal): Promise<Looked> {
-    const query = "select list from iudex_editions where set_name = $1 order by number desc limit 1";
-    const [row] = await this.#rows(signal, query, [this.#set]);
-    if (!row) return { kind: "empty" };
-    const text = String(row["list"]);
-    return text === mark ? { kind: "same" } : { kind: "list", text, mark: text };
+  /** By one query. A little more than a list may have is asked for, so that a longer one is known by its length. */
+  async both(signal: AbortSignal): Promise<Texts> {
+    const newest = (name: ListName) =>
+      `(select left(list, ${longestList + 1}) from ${tableOf[name]} where set_name = $1 order by number desc limit 1) as ${name}`;
+    const [row] = await this.#rows(signal, `select ${newest("stops")}, ${newest("edition")}`, [this.#set]);
+    const text = (name: ListName) => (typeof row?.[name] === "string" ? row[name] : undefined);
+    return { stops: text("stops"), edition: text("edition") };
   }
 
-  async list(number: number, signal: AbortSignal): Promise<string | undefined> {
-    const query = "select list from iudex_editions where set_name = $1 and number = $2";
+  async list(name: ListName, number: number, signal: AbortSignal): Promise<string | undefined> {
+    const query = `select left(list, ${longestList + 1}) as list from ${tableOf[name]} where set_name = $1 and number = $2`;
     const [row] = await this.#rows(signal, query, [this.#set, number]);
     return row && String(row["list"]);
   }
@@ -126,52 +127,17 @@ class Postgres implements RollCallPlace, PublishingPlace {
     }
   }
 
-  /** Keeps one connection of the pool for hearing of news; a lost one is made again. */
   hear(heard: Heard): Hearing {
-    let client: PostgresClient | undefined;
-    let isClosed = false;
-    let timer: NodeJS.Timeout | undefined;
-    const lost = (which: PostgresClient | undefined, error: unknown) => {
-      if (which !== client || isClosed) return;
-      client = undefined;
-      which?.release(true);
-      heard.failed(`${this.#called} tells no news: ${wordsOf(error)}.`);
-      timer = setTimeout(() => void begin(), againAfter).unref();
-    };
-    const begin = async () => {
-      try {
-        const fresh = await this.#pool.connect();
-        if (isClosed) return fresh.release(true);
-        client = fresh;
-        fresh.on("error", (error) => lost(fresh, error));
-        fresh.on("notification", (message) => {
-          const { payload } = message as { readonly payload?: string };
-          if (payload?.split(" ")[0] === this.#set) heard.changed();
-        });
-        await fresh.query(`listen ${channel}`);
-        // Whatever was told while nobody listened is looked for.
-        heard.changed();
-      } catch (error) {
-        lost(client, error);
-      }
-    };
-    void begin();
-    return {
-      close: async () => {
-        isClosed = true;
-        clearTimeout(timer);
-        client?.release(true);
-      },
-    };
+    return this.#connections.hear(channel, (payload) => payload.split(" ")[0] === this.#set, heard);
   }
 
-  async note(follower: Follower, runsOut: number): Promise<void> {
+  async note(follower: Follower): Promise<void> {
     await this.#rows(
       endless(),
       `insert into iudex_followers (set_name, id, note, runs_out)
        values ($1, $2, $3, now() + $4 * interval '1 millisecond')
        on conflict (set_name, id) do update set note = excluded.note, runs_out = excluded.runs_out`,
-      [this.#set, follower.id, JSON.stringify(follower), runsOut],
+      [this.#set, follower.id, JSON.stringify(follower), noteRunsOut],
     );
   }
 
@@ -180,99 +146,49 @@ class Postgres implements RollCallPlace, PublishingPlace {
     await this.#rows(endless(), query, [this.#set, id]);
   }
 
-  async followers(): Promise<readonly Follower[]> {
-    const query = "select note from iudex_followers where set_name = $1 and runs_out >= now()";
+  async followers(): Promise<readonly Noted[]> {
+    const query = `
+      select note, extract(epoch from runs_out - now()) * 1000 as left
+      from iudex_followers where set_name = $1 and runs_out >= now()`;
     const rows = await this.#rows(endless(), query, [this.#set]);
-    return rows.flatMap((row) => readFollower(String(row["note"])) ?? []);
-  }
-
-  async prepare(): Promise<void> {
-    await this.#using(endless(), async (client) => void (await client.query(tables)));
-  }
-
-  /** All in one transaction; of two at once one is told by the number that it cannot have. */
-  publish(edition: Edition, list: string, files: readonly NewFile[], base: number | undefined): Promise<boolean> {
-    return this.#using(endless(), async (client) => {
-      await client.query("begin");
-      try {
-        await client.query("select pg_advisory_xact_lock(hashtext('iudex ' || $1))", [this.#set]);
-        const newest = "select max(number) as number from iudex_editions where set_name = $1";
-        const [row] = (await client.query(newest, [this.#set])).rows as { number: string | null }[];
-        if ((row?.number == null ? undefined : Number(row.number)) !== base) {
-          await client.query("rollback");
-          return false;
-        }
-        for (const file of files) await putFile(client, file);
-        const insert = "insert into iudex_editions (set_name, number, list) values ($1, $2, $3)";
-        await client.query(insert, [this.#set, edition.number, list]);
-        await client.query("select pg_notify($1, $2)", [channel, `${this.#set} ${edition.number}`]);
-        await client.query("commit");
-        return true;
-      } catch (error) {
-        await client.query("rollback").catch(() => {});
-        throw error;
-      }
+    return rows.flatMap((row) => {
+      const follower = readFollower(String(row["note"]));
+      return follower ? [{ ...follower, silent: Math.max(0, noteRunsOut - Number(row["left"])) }] : [];
     });
   }
 
-  async #rows(signal: AbortSignal, text: string, values: unknown[]): Promise<readonly Record<string, unknown>[]> {
-    const { rows } = await this.#using(signal, (client) => client.query(text, values));
-    return rows as readonly Record<string, unknown>[];
+  async prepare(): Promise<void> {
+    await this.#rows(endless(), tables);
   }
 
-  /** A client for a piece of work; one that is given up on while it is asked is thrown away. */
-  async #using<T>(signal: AbortSignal, work: (client: PostgresClient) => Promise<T>): Promise<T> {
-    const client = await this.#client(signal);
-    let isReleased = false;
-    const release = (destroy: boolean) => {
-      if (!isReleased) client.release(destroy);
-      isReleased = true;
-    };
-    const giveUp = () => release(true);
-    signal.addEventListener("abort", giveUp, { once: true });
-    client.on("error", giveUp);
-    try {
-      return await work(client);
-    } catch (error) {
-      throw new ShelfFault(`${this.#called} cannot be used: ${wordsOf(error)}.`, { cause: error });
-    } finally {
-      signal.removeEventListener("abort", giveUp);
-      client.removeListener("error", giveUp);
-      release(false);
-    }
+  /**
+   * Each by itself, without a transaction in which a publisher could fall asleep. Of two at once one is told by the number
+   * that it cannot have.
+   */
+  async put(list: NewList, files: readonly NewFile[], base: number | undefined): Promise<boolean> {
+    for (const file of files) await this.#putFile(file);
+    const table = tableOf[list.name];
+    const put = `
+      with put as (
+        insert into ${table} (set_name, number, list)
+        select $1, $2::bigint, $3
+        where (select max(number) from ${table} where set_name = $1) is not distinct from $4::bigint
+        on conflict do nothing
+        returning number
+      )
+      select pg_notify('${channel}', $1 || ' ${list.name} ' || number) from put`;
+    const rows = await this.#rows(endless(), put, [this.#set, list.number, list.text, base ?? null]);
+    return rows.length > 0;
   }
 
-  async #client(signal: AbortSignal): Promise<PostgresClient> {
-    await this.#abandoned;
-    const connecting = this.#pool.connect();
-    const giveUp = () => {
-      this.#abandoned = connecting.then((client) => client.release()).catch(() => {});
-      void this.#abandoned.then(() => {
-        this.#abandoned = undefined;
-      });
-    };
-    signal.addEventListener("abort", giveUp, { once: true });
-    try {
-      return await connecting;
-    } catch (error) {
-      throw new ShelfFault(`${this.#called} cannot be reached: ${wordsOf(error)}.`, { cause: error });
-    } finally {
-      signal.removeEventListener("abort", giveUp);
-    }
+  async #putFile(file: NewFile): Promise<void> {
+    const known = await this.#rows(endless(), "select 1 from iudex_files where sha256 = $1", [file.sha256]);
+    if (known.length > 0) return;
+    const insert = "insert into iudex_files (sha256, content) values ($1, $2) on conflict (sha256) do nothing";
+    await this.#rows(endless(), insert, [file.sha256, Buffer.from(await file.read())]);
   }
-}
 
-async function putFile(client: PostgresClient, file: NewFile): Promise<void> {
-  const known = await client.query("select 1 from iudex_files where sha256 = $1", [file.sha256]);
-  if (known.rows.length > 0) return;
-  const insert = "insert into iudex_files (sha256, content) values ($1, $2) on conflict (sha256) do nothing";
-  await client.query(insert, [file.sha256, Buffer.from(await file.read())]);
-}
-
-/** What to do where the tables are not there, or not ours. */
-function wordsOf(error: unknown): string {
-  const { code } = error as { code?: string };
-  if (code === "42P01") return "its tables are missing; make them with iudex publish --prepare";
-  if (code === "42501") return `${reasonOf(error)} (this role may not do that)`;
-  return reasonOf(error);
+  #rows(signal: AbortSignal, text: string, values: unknown[] = []): ReturnType<Ask> {
+    return this.#connections.using(signal, (ask) => ask(text, values));
+  }
 }

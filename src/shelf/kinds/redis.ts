@@ -1,41 +1,37 @@
-import { claimedNumber, defaultSet, type Edition, type EditionFile, setName } from "../edition.ts";
-import { reasonOf, ShelfFault } from "../faults.ts";
-import type { Heard, Hearing, Looked, NewFile, Place, PublishingPlace, RollCallPlace } from "../place.ts";
-import { type Follower, readFollower } from "../roll-call.ts";
+import { endless } from "../deadline.ts";
+import type { EditionFile } from "../edition.ts";
+import { ShelfFault } from "../faults.ts";
+import { mustBeInterval } from "../interval.ts";
+import { claimedIn, cut, defaultSet, longestList, setName } from "../list-text.ts";
+import {
+  bothFrom,
+  type Heard,
+  type Hearing,
+  type ListName,
+  type NewFile,
+  type NewList,
+  noteRunsOut,
+  type Place,
+  type PublishingPlace,
+  type RollCallPlace,
+} from "../place.ts";
+import { type Follower, type Noted, readFollower } from "../roll-call.ts";
+import type { RedisClient } from "./redis-client.ts";
+import { RedisConnection } from "./redis-connection.ts";
 
 // Redis:
 //
-//   iudex:{SET}:edition            the newest list; it changes last
-//   iudex:{SET}:edition:<number>   every list
+//   iudex:{SET}:edition            the newest edition's list; it changes last
+//   iudex:{SET}:edition:<number>   every edition's list
+//   iudex:{SET}:stops              what is stopped
+//   iudex:{SET}:stops:<number>     every list of stops
 //   iudex:{SET}:file:<sha256>      the files, each once
 //   iudex:{SET}:follower:<id>      notes of the roll-call, which expire
-//   iudex:{SET}:news               the channel on which the number of a new edition is told
+//   iudex:{SET}:news               the channel on which a new list is told
 //
 // The braces keep the keys of a set together in a cluster.
 
 const defaultEvery = 10_000;
-
-/** What of node-redis is used; any client with these methods will do. */
-export interface RedisClient {
-  /** Sends one command as it stands. */
-  sendCommand(words: readonly (string | Buffer)[], options?: object): Promise<unknown>;
-  /** Another connection with the same settings, not connected yet. */
-  duplicate(): RedisSubscriber;
-  /** Hears of lost connections. */
-  on(event: "error", listener: () => void): unknown;
-}
-
-/** A connection of its own for hearing of news. */
-export interface RedisSubscriber {
-  /** Hears of "ready" and "error". */
-  on(event: string, listener: (...words: unknown[]) => void): unknown;
-  /** Connects, and again by itself when the connection is lost. */
-  connect(): Promise<unknown>;
-  /** Hears what is told on a channel. */
-  subscribe(channel: string, listener: (message: string) => void): Promise<unknown>;
-  /** Ends the connection at once. */
-  destroy(): unknown;
-}
 
 /** How a shelf in Redis is found and followed. */
 export interface RedisShelfOptions {
@@ -49,15 +45,16 @@ export interface RedisShelfOptions {
 
 export function redisPlace(client: RedisClient, options: RedisShelfOptions = {}): Place {
   const { set = defaultSet, every = defaultEvery, called = `Redis, set ${set}` } = options;
+  mustBeInterval(every);
   if (!setName.test(set))
-    throw new TypeError(`“${set}” is no name of a set: letters, digits, -, _ and . are expected.`);
+    throw new TypeError(`“${cut(set)}” is not a name of a set: letters, digits, -, _ and . are expected.`);
   const redis = new Redis(client, `iudex:{${set}}:`, called);
   return {
     called,
     set,
     every,
-    newest: (mark) => redis.newest(mark),
-    list: (number) => redis.text(`edition:${number}`),
+    newest: (marks, signal) => bothFrom(redis.both(signal), marks),
+    list: (name, number, signal) => redis.text(`${name}:${number}`, signal),
     bytes: (file, signal) => redis.bytes(file, signal),
     hear: (heard) => redis.hear(heard),
     rollCall: redis,
@@ -80,96 +77,92 @@ redis.call("SET", KEYS[1], ARGV[2])
 redis.call("PUBLISH", ARGV[3], ARGV[4])
 return 1`;
 
+type Texts = { readonly [N in ListName]: string | undefined };
+
 class Redis implements RollCallPlace, PublishingPlace {
-  readonly #client: RedisClient;
+  readonly #connection: RedisConnection;
   readonly #prefix: string;
   readonly #called: string;
   /** One look at a time: what hangs is not asked again and again. */
-  #looking: Promise<Buffer | undefined> | undefined;
+  #looking: Promise<Texts> | undefined;
 
   constructor(client: RedisClient, prefix: string, called: string) {
-    this.#client = client;
+    this.#connection = new RedisConnection(client, called);
     this.#prefix = prefix;
     this.#called = called;
-    // The client connects again by itself; unheard, a lost connection would end the process.
-    client.on("error", () => {});
   }
 
-  async newest(mark: string | undefined): Promise<Looked> {
-    this.#looking ??= this.#bytes(["GET", this.#key("edition")]).finally(() => {
-      this.#looking = undefined;
-    });
-    const text = (await this.#looking)?.toString("utf8");
-    if (text === undefined) return { kind: "empty" };
-    return text === mark ? { kind: "same" } : { kind: "list", text, mark: text };
+  /** Sent together, the stops first: one round trip. */
+  both(signal: AbortSignal): Promise<Texts> {
+    this.#looking ??= Promise.all([this.text("stops", signal), this.text("edition", signal)])
+      .then(([stops, edition]) => ({ stops, edition }))
+      .finally(() => {
+        this.#looking = undefined;
+      });
+    return this.#looking;
   }
 
-  async text(name: string): Promise<string | undefined> {
-    return (await this.#bytes(["GET", this.#key(name)]))?.toString("utf8");
+  /** A little more than a list may have, so that a longer one is known by its length. */
+  async text(name: string, signal: AbortSignal): Promise<string | undefined> {
+    const bytes = await this.#bytes(["GETRANGE", this.#key(name), "0", String(longestList)], signal);
+    return bytes === undefined || bytes.length === 0 ? undefined : bytes.toString("utf8");
   }
 
   async *bytes({ sha256, bytes }: EditionFile, signal: AbortSignal): AsyncGenerator<Uint8Array> {
     const key = this.#key(`file:${sha256}`);
     for (let from = 0; from < bytes; from += pieceBytes) {
       signal.throwIfAborted();
-      const piece = await this.#bytes(["GETRANGE", key, String(from), String(from + pieceBytes - 1)]);
+      const piece = await this.#bytes(["GETRANGE", key, String(from), String(from + pieceBytes - 1)], signal);
       if (!piece || piece.length === 0) throw new ShelfFault(`${this.#called} does not hold the file ${sha256}.`);
       yield piece;
     }
   }
 
   hear(heard: Heard): Hearing {
-    const connection = this.#client.duplicate();
-    let isClosed = false;
-    connection.on("error", (error) => {
-      if (!isClosed) heard.failed(`${this.#called} tells no news: ${reasonOf(error)}.`);
-    });
-    // Whatever was told while nobody was connected is looked for.
-    connection.on("ready", () => heard.changed());
-    const start = async () => {
-      await connection.connect();
-      await connection.subscribe(this.#key("news"), () => heard.changed());
-      heard.changed();
-    };
-    start().catch((error: unknown) => {
-      if (!isClosed) heard.failed(`${this.#called} tells no news: ${reasonOf(error)}.`);
-    });
-    return {
-      close: async () => {
-        isClosed = true;
-        connection.destroy();
-      },
-    };
+    return this.#connection.hear(this.#key("news"), heard);
   }
 
-  async note(follower: Follower, runsOut: number): Promise<void> {
-    await this.#send(["SET", this.#key(`follower:${follower.id}`), JSON.stringify(follower), "PX", String(runsOut)]);
+  async note(follower: Follower): Promise<void> {
+    const key = this.#key(`follower:${follower.id}`);
+    await this.#send(["SET", key, JSON.stringify(follower), "PX", String(noteRunsOut)]);
   }
 
   async leave(id: string): Promise<void> {
     await this.#send(["DEL", this.#key(`follower:${id}`)]);
   }
 
-  async followers(): Promise<readonly Follower[]> {
-    const notes: Follower[] = [];
+  async followers(): Promise<readonly Noted[]> {
+    const notes: Noted[] = [];
     let cursor = "0";
     do {
       const words = ["SCAN", cursor, "MATCH", this.#key("follower:*"), "COUNT", "500"];
       const [next, keys] = (await this.#send(words)) as [string, string[]];
       cursor = String(next);
-      const texts = keys.length === 0 ? [] : ((await this.#send(["MGET", ...keys])) as (string | null)[]);
-      for (const text of texts) notes.push(...(text === null ? [] : [readFollower(text) ?? []].flat()));
+      if (keys.length > 0) notes.push(...(await this.#notesAt(keys)));
     } while (cursor !== "0");
     // A key may be scanned twice.
     return [...new Map(notes.map((note) => [note.id, note])).values()];
   }
 
-  async publish(edition: Edition, list: string, files: readonly NewFile[], base: number | undefined): Promise<boolean> {
-    const standing = (await this.text("edition")) ?? "";
-    if (claimedNumber(standing) !== base) return false;
+  /** When each was written is known by how long it still stays. */
+  async #notesAt(keys: readonly string[]): Promise<Noted[]> {
+    const [texts, ...left] = (await Promise.all([
+      this.#send(["MGET", ...keys]),
+      ...keys.map((key) => this.#send(["PTTL", key])),
+    ])) as [(string | null)[], ...number[]];
+    return texts.flatMap((text, i) => {
+      const follower = text === null ? undefined : readFollower(text);
+      return follower ? [{ ...follower, silent: Math.max(0, noteRunsOut - Number(left[i])) }] : [];
+    });
+  }
+
+  async put(list: NewList, files: readonly NewFile[], base: number | undefined): Promise<boolean> {
+    const { name, number, text } = list;
+    const standing = (await this.text(name, endless())) ?? "";
+    if (claimedIn(standing).number !== base) return false;
     for (const file of files) await this.#putFile(file);
-    const keys = [this.#key("edition"), this.#key(`edition:${edition.number}`)];
-    const words = [standing, list, this.#key("news"), String(edition.number)];
+    const keys = [this.#key(name), this.#key(`${name}:${number}`)];
+    const words = [standing, text, this.#key("news"), `${name} ${number}`];
     return Number(await this.#send(["EVAL", putList, "2", ...keys, ...words])) === 1;
   }
 
@@ -190,16 +183,12 @@ class Redis implements RollCallPlace, PublishingPlace {
     return this.#prefix + name;
   }
 
-  async #bytes(words: readonly string[]): Promise<Buffer | undefined> {
-    const answer = await this.#send(words, asBytes);
+  async #bytes(words: readonly string[], signal: AbortSignal): Promise<Buffer | undefined> {
+    const answer = await this.#connection.send(words, signal, asBytes);
     return answer === null || answer === undefined ? undefined : Buffer.from(answer as Buffer);
   }
 
-  async #send(words: readonly (string | Buffer)[], options?: object): Promise<unknown> {
-    try {
-      return await this.#client.sendCommand(words, options);
-    } catch (error) {
-      throw new ShelfFault(`${this.#called} cannot be used: ${reasonOf(error)}.`, { cause: error });
-    }
+  #send(words: readonly (string | Buffer)[]): Promise<unknown> {
+    return this.#connection.send(words, endless());
   }
 }

@@ -1,13 +1,19 @@
-import { type EditionFile, longestList, tooLong } from "../edition.ts";
+import type { EditionFile } from "../edition.ts";
 import { EditionFault, reasonOf, ShelfFault } from "../faults.ts";
-import type { Looked, Place } from "../place.ts";
+import { mustBeInterval } from "../interval.ts";
+import { cut, longestList, tooLong } from "../list-text.ts";
+import type { ListName, Looked, Place } from "../place.ts";
+import { shelved } from "./folder-lists.ts";
 
 // Any web server or object store, and any cache in front of it. The files lie there as in a folder.
 
 const defaultEvery = 10_000;
 
 /** No answer keeps a follower away for longer than this, in milliseconds. */
-const longestWait = 3_600_000;
+const longestWait = 600_000;
+
+/** A server that has too much is left alone for longer each time, up to this or the time between looks; milliseconds. */
+const leastBackOff = 8_000;
 
 /** How a shelf on a web server is followed. */
 export interface WebShelfOptions {
@@ -23,14 +29,20 @@ export interface WebShelfOptions {
 
 export function webPlace(address: string | URL, options: WebShelfOptions = {}): Place {
   const { every = defaultEvery, set } = options;
+  mustBeInterval(every);
   const base = baseOf(address, options.plainHttp ?? false);
-  const web = new Web(base, options.headers ?? {});
+  const web = new Web(base, options.headers ?? {}, Math.max(every, leastBackOff));
   return {
     called: base.href,
     set,
     every,
-    newest: (mark, signal) => web.newest(mark, signal),
-    list: (number, signal) => web.list(number, signal),
+    isCached: true,
+    // The stops first.
+    newest: (marks, signal) => ({
+      stops: web.newest("stops", marks.stops, signal),
+      edition: web.newest("edition", marks.edition, signal),
+    }),
+    list: (name, number, signal) => web.list(name, number, signal),
     bytes: (file, signal) => web.bytes(file, signal),
   };
 }
@@ -46,7 +58,7 @@ function baseOf(address: string | URL, plainHttp: boolean): URL {
   if (base.protocol === "https:" || (base.protocol === "http:" && (plainHttp || isLoopback(base.hostname))))
     return base;
   if (base.protocol !== "http:")
-    throw new TypeError(`“${base.protocol}” is no address of a web server; https: is expected.`);
+    throw new TypeError(`“${base.protocol}” is not the address of a web server; https: is expected.`);
   throw new TypeError(
     `“${base.origin}” would be asked in the open: write https:, or plainHttp: true where the way is safe otherwise.`,
   );
@@ -62,29 +74,31 @@ const maxRedirects = 5;
 class Web {
   readonly #base: URL;
   readonly #headers: Readonly<Record<string, string>>;
+  readonly #longestBackOff: number;
   #refusals = 0;
 
-  constructor(base: URL, headers: Readonly<Record<string, string>>) {
+  constructor(base: URL, headers: Readonly<Record<string, string>>, longestBackOff: number) {
     this.#base = base;
     this.#headers = headers;
+    this.#longestBackOff = longestBackOff;
   }
 
   /** The mark is the digest of the list, with its tag behind it where that one can be trusted. */
-  async newest(mark: string | undefined, signal: AbortSignal): Promise<Looked> {
+  async newest(name: ListName, mark: string | undefined, signal: AbortSignal): Promise<Looked> {
     const [known, tag = ""] = mark?.split(/ (.*)/s) ?? [];
-    const response = await this.#get("edition.json", signal, tag === "" ? {} : { "If-None-Match": tag });
+    const response = await this.#get(`${name}.json`, signal, tag === "" ? {} : { "If-None-Match": tag });
     const wait = freshFor(response.headers);
     if (response.status === 304) return { kind: "same", wait };
     if (response.status === 404 || response.status === 410) return { kind: "empty", wait };
-    const text = await readText(response);
+    const text = await readText(response, name);
     const digest = await digestOf(text);
     const now = `${digest} ${isYoung(response.headers) ? "" : (response.headers.get("ETag") ?? "")}`;
     return digest === known ? { kind: "same", mark: now, wait } : { kind: "list", text, mark: now, wait };
   }
 
-  async list(number: number, signal: AbortSignal): Promise<string | undefined> {
-    const response = await this.#get(`editions/${number}.json`, signal);
-    return response.status === 404 ? undefined : readText(response);
+  async list(name: ListName, number: number, signal: AbortSignal): Promise<string | undefined> {
+    const response = await this.#get(`${shelved[name]}/${number}.json`, signal);
+    return response.status === 404 ? undefined : readText(response, name);
   }
 
   async *bytes({ sha256 }: EditionFile, signal: AbortSignal): AsyncGenerator<Uint8Array> {
@@ -129,13 +143,13 @@ class Web {
     await response.body?.cancel();
     // Whoever says that it is too much is left alone, for longer each time.
     const isTooMuch = status === 429 || status === 503;
-    const backOff = isTooMuch ? Math.min(60_000, 1_000 * 2 ** ++this.#refusals) : undefined;
+    const backOff = isTooMuch ? Math.min(this.#longestBackOff, 500 * 2 ** ++this.#refusals) : undefined;
     const wait = retryAfter(response.headers) ?? backOff;
     throw new ShelfFault(`${url.href} answers ${status}.`, { wait });
   }
 }
 
-async function readText(response: Response): Promise<string> {
+async function readText(response: Response, name: ListName): Promise<string> {
   const pieces: Uint8Array[] = [];
   let length = 0;
   try {
@@ -148,7 +162,19 @@ async function readText(response: Response): Promise<string> {
     if (error instanceof EditionFault) throw error;
     throw new ShelfFault(`${response.url} broke off: ${reasonOf(error)}.`);
   }
-  return Buffer.concat(pieces).toString("utf8");
+  const text = Buffer.concat(pieces).toString("utf8");
+  // A page that says so with status 200, of a proxy or a log-in, is not a list.
+  if (/^\s*\{/.test(text)) return text;
+  const type = response.headers.get("Content-Type") ?? "no type";
+  const words = cut(
+    text
+      .replace(/<[^>]*>/g, " ")
+      .replace(/\s+/g, " ")
+      .trim(),
+  ).slice(0, 80);
+  throw new EditionFault(
+    `${response.url} answered ${response.status} (${cut(type)}) and not the list of ${name}: “${words}”`,
+  );
 }
 
 /**
@@ -179,6 +205,8 @@ function freshFor(headers: Headers): number | undefined {
 function retryAfter(headers: Headers): number | undefined {
   const text = headers.get("Retry-After");
   if (text === null) return undefined;
-  const wait = /^\d+$/.test(text) ? Number(text) * 1_000 : Date.parse(text) - Date.now();
+  // A date is a length against the server's own clock, which may be another than ours.
+  const now = Date.parse(headers.get("Date") ?? "");
+  const wait = /^\d+$/.test(text) ? Number(text) * 1_000 : Date.parse(text) - (Number.isNaN(now) ? Date.now() : now);
   return wait >= 0 ? Math.min(wait, longestWait) : undefined;
 }

@@ -1,0 +1,252 @@
+import { within } from "../deadline.ts";
+import { reasonOf, ShelfFault } from "../faults.ts";
+import type { Heard, Hearing } from "../place.ts";
+import type { PostgresClient, PostgresPool } from "./postgres-pool.ts";
+
+/** How long one answer may take, in milliseconds. */
+const answerTime = 5_000;
+
+/** How long a connection may take to show that it is not dead, after another one was; milliseconds. */
+const probeTime = 1_000;
+
+/** Connections that are tried for one that answers: as many as a pool mostly has. */
+const maxProbes = 10;
+
+/** How often the connection for news proves that it still hears, in milliseconds. */
+const proveEvery = 15_000;
+
+/** Milliseconds after which a lost connection for news is made again. */
+const againAfter = 500;
+
+/** Sends one query; fails when it is not answered in time. */
+export type Ask = (text: string, values?: unknown[]) => Promise<readonly Record<string, unknown>[]>;
+
+/**
+ * Connections of the program's pool. One that is taken is given back exactly once, here, after what it was asked has
+ * settled; one that never answers is ended. Who gives up waiting gives nothing back.
+ */
+export class PostgresConnections {
+  readonly #pool: PostgresPool;
+  readonly #called: string;
+  /** A connection that nobody waits for any more: of a server that hangs no second one is asked for. */
+  #abandoned: Promise<void> | undefined;
+  /** A connection was silent: others of the pool may be, too. */
+  #isSuspicious = false;
+
+  constructor(pool: PostgresPool, called: string) {
+    if (typeof pool?.connect !== "function" || typeof pool.on !== "function")
+      throw new TypeError("A shelf in PostgreSQL takes a pool of pg from 8.0 on: one with connect and on.");
+    this.#pool = pool;
+    this.#called = called;
+    // An idle client that loses its connection is the pool's to replace; unheard, it would end the process.
+    pool.on("error", () => {});
+  }
+
+  /** Does work with one connection. @throws {ShelfFault} */
+  async using<T>(calledOff: AbortSignal, work: (ask: Ask) => Promise<T>): Promise<T> {
+    const taken = await this.#sound(calledOff);
+    try {
+      return await work((text, values) => taken.ask(text, values, answerTime, calledOff));
+    } catch (error) {
+      if (taken.isSilent) this.#isSuspicious = true;
+      throw faultOf(error, this.#called);
+    } finally {
+      taken.giveBack();
+    }
+  }
+
+  /** Where one was silent, the next ones have to answer at once, so that a pool of dead connections is soon gone through. */
+  async #sound(calledOff: AbortSignal): Promise<Taken> {
+    for (let probes = 0; ; probes++) {
+      const taken = await this.#taken(calledOff);
+      if (!this.#isSuspicious) return taken;
+      try {
+        await taken.ask("select 1", [], probeTime, calledOff);
+        this.#isSuspicious = false;
+        return taken;
+      } catch (error) {
+        taken.giveBack();
+        if (calledOff.aborted || !taken.isSilent || probes === maxProbes) throw faultOf(error, this.#called);
+      }
+    }
+  }
+
+  /** A connection of the pool; one that comes too late is given back by who asked for it, which is here. */
+  async #taken(calledOff: AbortSignal): Promise<Taken> {
+    await within(answerTime, this.#called, calledOff, async () => this.#abandoned);
+    const connecting = this.#pool.connect();
+    try {
+      return new Taken(await within(answerTime, this.#called, calledOff, () => connecting), this.#called);
+    } catch (error) {
+      this.#abandon(connecting);
+      if (error instanceof ShelfFault) throw error;
+      throw new ShelfFault(`${this.#called} cannot be reached: ${wordsOf(error)}.`, { cause: error });
+    }
+  }
+
+  #abandon(connecting: Promise<PostgresClient>): void {
+    const gone = connecting.then((client) => client.release()).catch(() => {});
+    this.#abandoned = gone;
+    void gone.then(() => {
+      if (this.#abandoned === gone) this.#abandoned = undefined;
+    });
+  }
+
+  /** Keeps one connection of the pool for hearing of news; a lost or silent one is made again. */
+  hear(channel: string, isMeant: (payload: string) => boolean, heard: Heard): Hearing {
+    const closing = new AbortController();
+    const own = `${channel}_${crypto.randomUUID().replaceAll("-", "")}`;
+    let taken: Taken | undefined;
+    let timer: NodeJS.Timeout | undefined;
+    let proven: (() => void) | undefined;
+    const later = (work: () => void, milliseconds: number) => {
+      clearTimeout(timer);
+      if (!closing.signal.aborted) timer = setTimeout(work, milliseconds).unref();
+    };
+    const lost = (which: Taken | undefined, error: unknown) => {
+      if (which !== taken || closing.signal.aborted) return;
+      taken = undefined;
+      which?.end();
+      heard.failed(`${this.#called} tells no news: ${error instanceof ShelfFault ? "it is silent" : wordsOf(error)}.`);
+      later(begin, againAfter);
+    };
+    const told = (message: unknown) => {
+      const { channel: on, payload = "" } = message as { readonly channel?: string; readonly payload?: string };
+      if (on === own) proven?.();
+      else if (isMeant(payload)) heard.changed();
+    };
+    const prove = async (which: Taken) => {
+      try {
+        await within(answerTime, this.#called, closing.signal, async () => {
+          const back = new Promise<void>((resolve) => {
+            proven = resolve;
+          });
+          await which.ask("select pg_notify($1, '')", [own], answerTime, closing.signal);
+          await back;
+        });
+        later(() => void prove(which), proveEvery);
+      } catch (error) {
+        lost(which, error);
+      }
+    };
+    const begin = async () => {
+      let fresh: Taken | undefined;
+      try {
+        fresh = await this.#sound(closing.signal);
+        taken = fresh;
+        const which = fresh;
+        fresh.hear("notification", told);
+        for (const event of ["error", "end"])
+          fresh.hear(event, (error) => lost(which, error ?? new Error("it has ended")));
+        for (const each of [channel, own]) await fresh.ask(`listen ${each}`, [], answerTime, closing.signal);
+        fresh.client.unref?.();
+        // Whatever was told while nobody listened is looked for.
+        heard.changed();
+        later(() => void prove(which), proveEvery);
+      } catch (error) {
+        lost(fresh === taken ? taken : undefined, error);
+      }
+    };
+    void begin();
+    return {
+      close: async () => {
+        closing.abort();
+        clearTimeout(timer);
+        taken?.end();
+      },
+    };
+  }
+}
+
+/** A connection that was taken from the pool. */
+class Taken {
+  readonly client: PostgresClient;
+  readonly #called: string;
+  /** That of this taking: the pool gives the client another one for whoever takes it next. */
+  #release: ((destroy?: boolean) => void) | undefined;
+  readonly #heard: (readonly [string, (...words: unknown[]) => void])[] = [];
+  /** What was asked last. */
+  #asked: Promise<unknown> = Promise.resolve();
+  #isBroken = false;
+  /** What was asked has not been answered in time. */
+  isSilent = false;
+
+  constructor(client: PostgresClient, called: string) {
+    this.client = client;
+    this.#called = called;
+    const { release } = client;
+    this.#release = (destroy) => release.call(client, destroy);
+    this.hear("error", () => {
+      this.#isBroken = true;
+    });
+  }
+
+  hear(event: string, listener: (...words: unknown[]) => void): void {
+    this.client.on(event, listener);
+    this.#heard.push([event, listener]);
+  }
+
+  async ask(
+    text: string,
+    values: unknown[] | undefined,
+    milliseconds: number,
+    calledOff: AbortSignal,
+  ): Promise<readonly Record<string, unknown>[]> {
+    const query = this.client.query(text, values);
+    let isSettled = false;
+    this.#asked = query.then(
+      () => {
+        isSettled = true;
+      },
+      () => {
+        isSettled = true;
+      },
+    );
+    try {
+      const { rows } = await within(milliseconds, this.#called, calledOff, () => query);
+      return rows as readonly Record<string, unknown>[];
+    } catch (error) {
+      this.isSilent = !isSettled && !calledOff.aborted;
+      throw error;
+    }
+  }
+
+  /** Gives it back once what it was asked has settled, and ends it if that takes too long. */
+  giveBack(): void {
+    if (this.isSilent || this.#isBroken) return this.end();
+    const timer = setTimeout(() => this.end(), answerTime).unref();
+    void this.#asked.then(() => {
+      clearTimeout(timer);
+      this.#leave(this.#isBroken);
+    });
+  }
+
+  /** Ends the connection. */
+  end(): void {
+    this.#leave(true);
+  }
+
+  #leave(destroy: boolean): void {
+    const release = this.#release;
+    this.#release = undefined;
+    if (!release) return;
+    for (const [event, listener] of this.#heard) this.client.removeListener(event, listener);
+    // What it may still say while it ends is nobody's.
+    if (destroy) this.client.on("error", () => {});
+    release(destroy);
+  }
+}
+
+function faultOf(error: unknown, called: string): Error {
+  if (error instanceof ShelfFault) return error;
+  return new ShelfFault(`${called} cannot be used: ${wordsOf(error)}.`, { cause: error });
+}
+
+/** What to do where the tables are not there, or not ours. */
+function wordsOf(error: unknown): string {
+  const { code } = (error ?? {}) as { code?: string };
+  if (code === "42P01") return "its tables are missing; make them with iudex publish --prepare";
+  if (code === "42501") return `${reasonOf(error)} (this role may not do that)`;
+  if (code === "28P01" || code === "28000") return `it does not let us in (${reasonOf(error)})`;
+  return reasonOf(error);
+}

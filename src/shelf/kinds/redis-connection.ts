@@ -1,0 +1,162 @@
+import { within } from "../deadline.ts";
+import { reasonOf, ShelfFault } from "../faults.ts";
+import type { Heard, Hearing } from "../place.ts";
+import type { RedisClient, RedisSubscriber } from "./redis-client.ts";
+
+/** How long one answer may take, in milliseconds. */
+export const answerTime = 5_000;
+
+/** How often a connection for news proves that it still hears, in milliseconds. */
+const proveEvery = 15_000;
+
+/** Milliseconds after which a lost connection for news is made again. */
+const againAfter = 500;
+
+/**
+ * Commands for the program's client. One that has gone silent is left alone, since it is the program's: what follows goes
+ * over a connection of our own, made with the same settings.
+ */
+export class RedisConnection {
+  readonly #client: RedisClient;
+  readonly #called: string;
+  #own: RedisSubscriber | undefined;
+  #making: Promise<RedisSubscriber> | undefined;
+
+  constructor(client: RedisClient, called: string) {
+    if (typeof client?.sendCommand !== "function" || typeof client.duplicate !== "function")
+      throw new TypeError(
+        "A shelf in Redis takes a client of node-redis from 4.6 on: one with sendCommand and duplicate.",
+      );
+    this.#client = client;
+    this.#called = called;
+    // The client connects again by itself; unheard, a lost connection would end the process.
+    client.on("error", () => {});
+  }
+
+  /** @throws {ShelfFault} where it is refused, or not answered in time */
+  async send(words: readonly (string | Buffer)[], calledOff: AbortSignal, options?: object): Promise<unknown> {
+    let isSilent = true;
+    const own = this.#own;
+    try {
+      return await within(answerTime, this.#called, calledOff, async () => {
+        const client = own ?? this.#client;
+        return client.sendCommand(words, options).finally(() => {
+          isSilent = false;
+        });
+      });
+    } catch (error) {
+      if (calledOff.aborted || !isSilent) throw this.#fault(error);
+      this.#giveUp(own);
+      throw error;
+    }
+  }
+
+  /** What goes silent is given up, and another connection made beside it. */
+  #giveUp(silent: RedisSubscriber | undefined): void {
+    if (silent !== this.#own) return;
+    this.#own = undefined;
+    if (silent) end(silent);
+    this.#making ??= this.#made()
+      .then((own) => {
+        this.#own = own;
+        return own;
+      })
+      .finally(() => {
+        this.#making = undefined;
+      });
+    this.#making.catch(() => {});
+  }
+
+  async #made(): Promise<RedisSubscriber> {
+    const connection = this.#client.duplicate();
+    connection.on("error", () => {});
+    try {
+      const never = new AbortController().signal;
+      await within(answerTime, this.#called, never, () => connection.connect());
+      connection.unref?.();
+      return connection;
+    } catch (error) {
+      end(connection);
+      throw error;
+    }
+  }
+
+  #fault(error: unknown): ShelfFault {
+    if (error instanceof ShelfFault) return error;
+    return new ShelfFault(`${this.#called} cannot be used: ${wordsOf(error)}.`, { cause: error });
+  }
+
+  /** Hears what is told on a channel, over a connection of its own. */
+  hear(channel: string, heard: Heard): Hearing {
+    let connection: RedisSubscriber | undefined;
+    let timer: NodeJS.Timeout | undefined;
+    let proofs = 0;
+    const closing = new AbortController();
+    const lost = (which: RedisSubscriber, error: unknown) => {
+      if (which !== connection || closing.signal.aborted) return;
+      connection = undefined;
+      end(which);
+      heard.failed(`${this.#called} tells no news: ${error instanceof ShelfFault ? "it is silent" : wordsOf(error)}.`);
+      timer = setTimeout(begin, againAfter).unref();
+    };
+    const asked = (work: () => Promise<unknown>) => within(answerTime, this.#called, closing.signal, work);
+    const prove = (which: RedisSubscriber) => {
+      timer = setTimeout(async () => {
+        const own = `${channel}:proof-${++proofs}`;
+        try {
+          await asked(async () => {
+            await which.subscribe(own, () => {});
+            await which.unsubscribe(own);
+          });
+          if (which === connection && !closing.signal.aborted) prove(which);
+        } catch (error) {
+          lost(which, error);
+        }
+      }, proveEvery).unref();
+    };
+    const begin = async () => {
+      const fresh = this.#client.duplicate();
+      connection = fresh;
+      fresh.on("error", (error) => lost(fresh, error));
+      try {
+        await asked(async () => {
+          await fresh.connect();
+          fresh.unref?.();
+          await fresh.subscribe(channel, () => heard.changed());
+        });
+        // Whatever was told while nobody was connected is looked for.
+        heard.changed();
+        prove(fresh);
+      } catch (error) {
+        lost(fresh, error);
+      }
+    };
+    void begin();
+    return {
+      close: async () => {
+        closing.abort();
+        clearTimeout(timer);
+        if (connection) end(connection);
+        if (this.#own) end(this.#own);
+        this.#own = undefined;
+      },
+    };
+  }
+}
+
+/** Clients before the fifth have another word for it; one that is not connected any more says so by an error. */
+function end(connection: RedisSubscriber): void {
+  try {
+    const ended: unknown = connection.destroy ? connection.destroy() : connection.disconnect?.();
+    if (ended instanceof Promise) ended.catch(() => {});
+  } catch {
+    // It has ended.
+  }
+}
+
+/** What an engine means by its short words. */
+function wordsOf(error: unknown): string {
+  const reason = reasonOf(error);
+  if (/^WRONGPASS|^NOAUTH/.test(reason)) return `it does not let us in (${reason})`;
+  return reason;
+}
