@@ -1,5 +1,5 @@
 import { setMaxListeners } from "node:events";
-import { ShelfFault } from "./faults.ts";
+import { ShelfFault, SilentFault } from "./faults.ts";
 
 /**
  * Work that is given up after a time, or when it is called off. Where it listens to the signal it ends; where it cannot,
@@ -17,7 +17,7 @@ export async function within<T>(
   const ended = new Promise<never>((_, reject) => {
     own.signal.addEventListener("abort", () => reject(own.signal.reason), { once: true });
   });
-  const late = () => own.abort(new ShelfFault(`${what} has not answered for ${milliseconds / 1_000} seconds.`));
+  const late = () => own.abort(new SilentFault(`${what} has not answered for ${milliseconds / 1_000} seconds.`));
   const timer = setTimeout(late, milliseconds);
   const off = () => own.abort(new ShelfFault("It was called off."));
   calledOff.addEventListener("abort", off, { once: true });

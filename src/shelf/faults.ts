@@ -15,6 +15,9 @@ export class ShelfFault extends Error {
   }
 }
 
+/** A shelf that has not answered in time. */
+export class SilentFault extends ShelfFault {}
+
 /** A shelf that answers, and has not all that its newest edition lists: the rest may be on its way. */
 export class IncompleteFault extends ShelfFault {}
 

@@ -2,7 +2,7 @@
 
 export { callingOff, endless, within } from "./deadline.ts";
 export { calledEdition, type Edition, type EditionFile, payloadOf, readPayload } from "./edition.ts";
-export { EditionFault, IncompleteFault, reasonOf, ShelfFault } from "./faults.ts";
+export { EditionFault, IncompleteFault, reasonOf, ShelfFault, SilentFault } from "./faults.ts";
 export { type FolderShelfOptions, folderPlace } from "./kinds/folder.ts";
 export { type PostgresShelfOptions, postgresPlace } from "./kinds/postgres.ts";
 export type { PostgresClient, PostgresPool } from "./kinds/postgres-pool.ts";

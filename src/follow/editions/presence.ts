@@ -1,7 +1,7 @@
 import { randomUUID } from "node:crypto";
 import { hostname } from "node:os";
 import { basename } from "node:path";
-import { type Follower, type Place, type RollCallPlace, reasonOf, within } from "../../shelf/index.ts";
+import { type Follower, type Place, type RollCallPlace, reasonOf, SilentFault, within } from "../../shelf/index.ts";
 
 /** How often a note is written again, in milliseconds. */
 const noteEvery = 20_000;
@@ -88,6 +88,8 @@ export class Presence {
         await within(noteTime, this.#called, this.#calledOff.signal, () => this.#place!.note(note));
         this.#failed = false;
       } catch (error) {
+        // That the shelf is silent is told by those who look at it.
+        if (error instanceof SilentFault) return;
         if (!this.#failed && !this.#calledOff.signal.aborted)
           this.#report(`This process is not in the roll-call: ${reasonOf(error)} Following goes on.`);
         this.#failed = true;

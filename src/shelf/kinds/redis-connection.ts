@@ -1,10 +1,17 @@
 import { within } from "../deadline.ts";
-import { reasonOf, ShelfFault } from "../faults.ts";
+import { reasonOf, ShelfFault, SilentFault } from "../faults.ts";
 import type { Heard, Hearing } from "../place.ts";
 import type { RedisClient, RedisSubscriber } from "./redis-client.ts";
 
 /** How long one answer may take, in milliseconds. */
 export const answerTime = 5_000;
+
+/** How long making a connection may take where another one went silent, and how often it is tried; milliseconds. */
+const makingTime = 2_000;
+const maxAttempts = 20;
+
+/** What sends commands: the program's client, or a connection of our own. */
+type Sender = Pick<RedisClient, "sendCommand">;
 
 /** How often a connection for news proves that it still hears, in milliseconds. */
 const proveEvery = 15_000;
@@ -19,6 +26,7 @@ const againAfter = 500;
 export class RedisConnection {
   readonly #client: RedisClient;
   readonly #called: string;
+  #isSilent = false;
   #own: RedisSubscriber | undefined;
   #making: Promise<RedisSubscriber> | undefined;
 
@@ -35,55 +43,55 @@ export class RedisConnection {
 
   /** @throws {ShelfFault} where it is refused, or not answered in time */
   async send(words: readonly (string | Buffer)[], calledOff: AbortSignal, options?: object): Promise<unknown> {
-    let isSilent = true;
-    const own = this.#own;
+    let asked: Sender | undefined;
+    let isAnswered = false;
     try {
       return await within(answerTime, this.#called, calledOff, async () => {
-        const client = own ?? this.#client;
-        return client.sendCommand(words, options).finally(() => {
-          isSilent = false;
+        asked = this.#isSilent ? await this.#ours() : this.#client;
+        return asked.sendCommand(words, options).finally(() => {
+          isAnswered = true;
         });
       });
     } catch (error) {
-      if (calledOff.aborted || !isSilent) throw this.#fault(error);
-      this.#giveUp(own);
-      throw error;
+      if (error instanceof SilentFault && asked && !isAnswered) this.#giveUp(asked);
+      if (error instanceof ShelfFault) throw error;
+      throw new ShelfFault(`${this.#called} cannot be used: ${wordsOf(error)}.`, { cause: error });
     }
   }
 
   /** What goes silent is given up, and another connection made beside it. */
-  #giveUp(silent: RedisSubscriber | undefined): void {
-    if (silent !== this.#own) return;
+  #giveUp(silent: Sender): void {
+    if (silent !== (this.#own ?? this.#client)) return;
+    if (this.#own) end(this.#own);
     this.#own = undefined;
-    if (silent) end(silent);
-    this.#making ??= this.#made()
-      .then((own) => {
-        this.#own = own;
-        return own;
-      })
-      .finally(() => {
-        this.#making = undefined;
-      });
-    this.#making.catch(() => {});
+    this.#isSilent = true;
+    this.#ours().catch(() => {});
   }
 
+  async #ours(): Promise<Sender> {
+    if (this.#own) return this.#own;
+    this.#making ??= this.#made().finally(() => {
+      this.#making = undefined;
+    });
+    return this.#making;
+  }
+
+  /** Tried again and again, each time for a short while: an engine that is back is found soon. */
   async #made(): Promise<RedisSubscriber> {
-    const connection = this.#client.duplicate();
-    connection.on("error", () => {});
-    try {
-      const never = new AbortController().signal;
-      await within(answerTime, this.#called, never, () => connection.connect());
-      connection.unref?.();
-      return connection;
-    } catch (error) {
-      end(connection);
-      throw error;
+    for (let attempt = 1; ; attempt++) {
+      const connection = this.#client.duplicate();
+      connection.on("error", () => {});
+      try {
+        await within(makingTime, this.#called, new AbortController().signal, () => connection.connect());
+        connection.unref?.();
+        this.#own = connection;
+        return connection;
+      } catch (error) {
+        end(connection);
+        if (attempt === maxAttempts) throw error;
+        await new Promise((resolve) => setTimeout(resolve, againAfter).unref());
+      }
     }
-  }
-
-  #fault(error: unknown): ShelfFault {
-    if (error instanceof ShelfFault) return error;
-    return new ShelfFault(`${this.#called} cannot be used: ${wordsOf(error)}.`, { cause: error });
   }
 
   /** Hears what is told on a channel, over a connection of its own. */
@@ -139,6 +147,7 @@ export class RedisConnection {
         if (connection) end(connection);
         if (this.#own) end(this.#own);
         this.#own = undefined;
+        this.#isSilent = false;
       },
     };
   }
