@@ -24,6 +24,15 @@ export interface RejectedEvent {
   readonly summary: string;
 }
 
+/** What could not be used can be used again: the end of what "rejected", a shelf's silence or a start from a copy began. */
+export interface RecoveredEvent {
+  readonly revision: string;
+  readonly at: Date;
+  /** Since when it could not. */
+  readonly since: Date;
+  readonly summary: string;
+}
+
 /** Something that a person should look at, and that stops nothing. */
 export interface ProblemEvent {
   readonly at: Date;
@@ -67,6 +76,7 @@ export type AuditFacts =
 export interface FlagsEvents {
   readonly change: ChangeEvent;
   readonly rejected: RejectedEvent;
+  readonly recovered: RecoveredEvent;
   readonly problem: ProblemEvent;
   readonly overrides: OverridesEvent;
   readonly closing: ClosingEvent;

@@ -1,5 +1,6 @@
 import type { PartChange } from "../insight/index.ts";
 import type { FlagsEvents } from "./events.ts";
+import type { HealthProblem } from "./health.ts";
 import type { StandingOverrides } from "./standing-overrides.ts";
 import type { DefinitionStore, State } from "./store.ts";
 
@@ -18,5 +19,9 @@ export interface Feeding {
   /** Puts the next state into force, and tells what changed if anything did. */
   advance(next: State, changes: readonly PartChange[], why?: string): void;
   emit<K extends keyof FlagsEvents>(event: K, value: FlagsEvents[K]): void;
+  /** What is in force is what the source says now. */
+  sound(): void;
+  /** What the source says now cannot be used, or is not known. */
+  unsound(problems: readonly HealthProblem[]): void;
   report(message: string, problems?: FlagsEvents["problem"]["problems"]): void;
 }

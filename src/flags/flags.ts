@@ -7,6 +7,7 @@ import { FlagsError } from "./errors.ts";
 import type { FlagsEvents } from "./events.ts";
 import type { Feed, Feeding } from "./feed.ts";
 import { Guard, outcomesOf, type PossibleOutcomes } from "./guard.ts";
+import { type Health, HealthRecord } from "./health.ts";
 import { Listeners } from "./listeners.ts";
 import type { AskingOptions, CodeOverrides, Context, OverrideBlock, PinOptions } from "./options.ts";
 import { fromCode, type OverrideMap, resolveOverrides } from "./overrides.ts";
@@ -31,6 +32,7 @@ export class Flags<C = undefined> {
   readonly #clock: () => number;
   readonly #scopes = new Scopes();
   readonly #unknown: UnknownFlags;
+  readonly #health = new HealthRecord();
   #set: FlagSet;
   #guard: Guard;
   #feed: Feed | undefined;
@@ -71,6 +73,8 @@ export class Flags<C = undefined> {
       allowsLocalOverrides: () => this.allowsLocalOverrides,
       advance: (next, changes, why) => this.#advance(next, changes, why),
       emit: (event, value) => this.#listeners.emit(event, value),
+      sound: () => this.#recover(),
+      unsound: (problems) => this.#health.unsound(problems),
       report: (message, problems) => this.#report(message, problems),
     };
   }
@@ -278,6 +282,7 @@ export class Flags<C = undefined> {
 
   /**
    * Listens. "change": other definitions came into force; "rejected": a change was refused and the old ones go on;
+   * "recovered": what the files or the shelf say can be used again;
    * "problem": something that a person should look at; "overrides": some were put on or taken off; "verdict": what was
    * asked and given, once for a flag and a pinned context (of a share of the subjects, each only once, or without what
    * pages are handed, if asked); "audit": a pass was taken or refused, or an override decided.
@@ -316,6 +321,15 @@ export class Flags<C = undefined> {
     return outcomesOf(definition);
   }
 
+  /**
+   * How things stand with the definitions, for a readiness probe: verdicts go on even where they are not sound.
+   *
+   * @example app.get("/ready", (_, reply) => reply.code(200).send(flags.health()));
+   */
+  health(): Health {
+    return this.#health.read(this.revision, this.origin);
+  }
+
   /** Whether `close` has been called. */
   get isClosed(): boolean {
     return this.#closing !== undefined;
@@ -351,6 +365,14 @@ export class Flags<C = undefined> {
     );
     this.#store.put(remembered(next, summary));
     this.#listeners.emit("change", { from, to, at: new Date(), changes, summary });
+  }
+
+  #recover(): void {
+    const since = this.#health.sound();
+    if (!since) return;
+    const { revision } = this;
+    const summary = `the definitions are sound again, after ${Math.round((Date.now() - since.getTime()) / 1_000)} s; ${shortRevision(revision)} is in force`;
+    this.#listeners.emit("recovered", { revision, at: new Date(), since, summary });
   }
 
   #use(definitions: Definitions): void {

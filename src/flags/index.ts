@@ -11,12 +11,14 @@ export type {
   FlagsEvents,
   OverridesEvent,
   ProblemEvent,
+  RecoveredEvent,
   RejectedEvent,
 } from "./events.ts";
 export type { Feeding } from "./feed.ts";
 export { Flags } from "./flags.ts";
 export { type Followable, type Opened, open, type StartedFeed } from "./followable.ts";
 export type { PossibleOutcomes } from "./guard.ts";
+export type { Health, HealthProblem } from "./health.ts";
 export { checkFolderOptions, checkShelfOptions, checkTestOptions } from "./option-shapes.ts";
 export type {
   AskingOptions,

@@ -20,6 +20,7 @@ export class Listeners {
   readonly #audiences: Audiences = {
     change: new Audience(),
     rejected: new Audience(),
+    recovered: new Audience(),
     problem: new Audience(),
     overrides: new Audience(),
     closing: new Audience(),

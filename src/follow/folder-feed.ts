@@ -27,7 +27,7 @@ import { compareSets } from "../insight/index.ts";
 import type { Definitions } from "../model/index.ts";
 import { FolderFollower } from "./folder-follower.ts";
 import { LocalLayers } from "./local-layers.ts";
-import { errorsIn, putIntoForce } from "./put-into-force.ts";
+import { errorsIn, healthProblems, putIntoForce } from "./put-into-force.ts";
 
 type Options = Pick<FlagsOptions<unknown>, "environment" | "watch" | "lastGood" | "overrides">;
 
@@ -78,7 +78,11 @@ export class FolderFeed implements StartedFeed {
       changed: (content: FolderContent) => this.#take(content),
       read: (files: Files) => this.#readLocalOverrides(files),
       unsettled: (names: ReadonlySet<FileName>) => this.#tellUnsettled(names),
-      failed: (error: unknown) => feeding.report(`Reading “${disk.folder}” failed: ${reasonOf(error)}`),
+      failed: (error: unknown) => {
+        const message = `Reading “${disk.folder}” failed: ${reasonOf(error)}`;
+        feeding.report(message);
+        feeding.unsound([{ message }]);
+      },
     };
     const times = { ...defaultTimes, ...(watch === true ? {} : watch) };
     this.#follower = new FolderFollower(disk, loaded.content, news, watch === false ? undefined : times);
@@ -119,6 +123,8 @@ export class FolderFeed implements StartedFeed {
   #tellOpening(): void {
     const faults = errorsIn(this.#loaded.problems);
     for (const note of this.#notes) this.#feeding.report(note, faults);
+    const isSound = this.#loaded.definitions !== undefined && this.#loaded.suspensions !== undefined;
+    if (!isSound) this.#feeding.unsound(healthProblems(faults, this.#notes[0] ?? "The files cannot be used."));
     if (this.#notes.length === 0 && faults.length > 0)
       this.#feeding.report(`Opened with faults: ${summariseProblems(faults)}`, faults);
   }

@@ -2,6 +2,7 @@ import { inSlices, type Loaded, type LocatedProblem, settleRevision } from "../f
 import {
   accepted,
   type Feeding,
+  type HealthProblem,
   type Origin,
   rejected,
   requireEnvironment,
@@ -51,7 +52,14 @@ export async function putIntoForce(feeding: Feeding, incoming: Incoming): Promis
   const state = feeding.store.state;
   const now = state === before ? next : step(state);
   feeding.advance(now, state === before ? changes : compareSets(state.inForce, now.inForce));
+  if (definitions) tellHealth(feeding, loaded);
   return definitions ? "taken" : "refused";
+}
+
+/** While `suspended.yaml` cannot be read, what was suspended last goes on: that is not sound. */
+function tellHealth(feeding: Feeding, { suspensions, problems }: Loaded): void {
+  if (suspensions) feeding.sound();
+  else feeding.unsound(healthProblems(problems, "What is suspended cannot be read."));
 }
 
 /** The set with the suspensions of now, its revision worked out; undefined where it cannot be used here. */
@@ -83,13 +91,21 @@ function nextOf(state: State, definitions: Definitions | undefined, incoming: In
 /** Errors that leave a set usable: faults of the suspension file, mostly. */
 function reportFaults(feeding: Feeding, problems: readonly LocatedProblem[]): void {
   const faults = errorsIn(problems);
-  if (faults.length > 0) feeding.report(`Taken with faults: ${summariseProblems(faults)}`, faults);
+  if (faults.length === 0) return;
+  feeding.report(`Taken with faults: ${summariseProblems(faults)}`, faults);
+}
+
+/** Errors one by one; what there is to say where there are none. */
+export function healthProblems(problems: readonly LocatedProblem[], otherwise: string): HealthProblem[] {
+  const errors = errorsIn(problems).map((located) => ({ message: located.message, located }));
+  return errors.length > 0 ? errors : [{ message: otherwise }];
 }
 
 function reject(feeding: Feeding, problems: readonly LocatedProblem[]): void {
   const { revision } = feeding.store.state.inForce;
   const summary = printable(`definitions ${shortRevision(revision)} stay in force: ${summariseProblems(problems)}`);
   feeding.emit("rejected", { revision, at: new Date(), problems, summary });
+  feeding.unsound(healthProblems(problems, summary));
 }
 
 export function errorsIn(problems: readonly LocatedProblem[]): readonly LocatedProblem[] {

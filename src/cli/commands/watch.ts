@@ -22,6 +22,7 @@ async function watch(options: FolderOptions & { readonly json?: boolean }, outpu
   };
   flags.on("change", (event) => say("change", paint.yes("accepted"), event));
   flags.on("rejected", (event) => say("rejected", paint.no("refused "), event));
+  flags.on("recovered", (event) => say("recovered", paint.yes("sound   "), event));
   flags.on("problem", ({ message, ...event }) =>
     say("problem", paint.open("problem "), { ...event, summary: message }),
   );

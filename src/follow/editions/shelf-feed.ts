@@ -97,6 +97,7 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
   async start(): Promise<void> {
     const { place, options, lists, start } = this.#following;
     for (const note of start.notes) this.#feeding.report(note);
+    if (start.why !== undefined) this.#feeding.unsound([{ message: start.why }]);
     this.#local.useVariable(options.overrides);
     await this.#readLocalOverrides();
     putTextsAway(start.read.loaded.content);
@@ -286,7 +287,9 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
 
   /** @param isTold whether it was told of already */
   #refuse(edition: number | undefined, why: string, isTold = false): void {
-    if (!isTold) this.#tell(`${calledEdition(edition)} is refused: ${why}.`);
+    const message = `${calledEdition(edition)} is refused: ${why}.`;
+    if (!isTold) this.#tell(message);
+    this.#feeding.unsound([{ message }]);
     const { origin } = this.#feeding.store.state;
     if (origin.kind === "shelf" && !isSame(origin.refused, { edition, why }))
       this.#useOrigin({ ...origin, refused: { edition, why } });
@@ -301,6 +304,7 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
       const { refused: _, ...sound } = origin;
       this.#useOrigin({ ...sound, kept: false, confirmed: new Date() });
     }
+    this.#feeding.sound();
     this.#expectWord();
   }
 
@@ -336,7 +340,9 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
     this.#staleTimer = setTimeout(() => {
       const { origin } = this.#feeding.store.state;
       const edition = origin.kind === "shelf" ? ` Edition ${origin.edition} goes on.` : "";
-      this.#feeding.report(`${place.called} has confirmed nothing for ${staleAfter / 1_000} seconds.${edition}`);
+      const message = `${place.called} has confirmed nothing for ${staleAfter / 1_000} seconds.${edition}`;
+      this.#feeding.report(message);
+      this.#feeding.unsound([{ message }]);
     }, staleAfter).unref();
   }
 
