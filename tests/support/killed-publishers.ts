@@ -3,22 +3,25 @@ import { writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { followFlags } from "iudex";
-import { publishFolder } from "iudex/fleet";
+import { publishFolder, reinstateAtShelf, suspendAtShelf } from "iudex/fleet";
 import { expect, onTestFinished, test } from "vitest";
 import { kills } from "./runs.ts";
-import { copiedDemo, holdFreight, keyPair, type ShelfKind, scratchFolder, set } from "./shelves.ts";
+import { copiedDemo, holdFreight, publisherAndStopper, type ShelfKind, scratchFolder, set } from "./shelves.ts";
 import { collected, sleep } from "./waiting.ts";
 
 const runs = kills(6);
 
 export const publisher = fileURLToPath(new URL("publisher.mjs", import.meta.url));
 
-/** Publishers that are killed at any step leave a shelf of this kind sound, and its followers at the newest edition. */
+/**
+ * Publishers that are killed at any step leave a shelf of this kind sound, and its followers at the newest edition. Beside
+ * them somebody stops a flag and starts it again, with a key of their own: no stop is lost, and none is late.
+ */
 export function testKilledPublishers(kind: ShelfKind): void {
   test.skipIf(!kind.isHere)(
     `publishers that are killed at any step leave ${kind.name} sound, ${runs} times`,
     async () => {
-      const { key, keys } = await keyPair();
+      const { key, stopKey, keys } = await publisherAndStopper();
       const stand = await kind.stand();
       const folder = await copiedDemo();
       await publishFolder(stand.shelf, { folder, key, by: "Crew", set });
@@ -26,8 +29,24 @@ export function testKilledPublishers(kind: ShelfKind): void {
       onTestFinished(() => flags.close());
       const told = [collected(flags, "problem"), collected(flags, "rejected")];
       const keyFile = join(await scratchFolder(), "key.json");
+      const keysFile = join(await scratchFolder(), "keys.json");
       await writeFile(keyFile, JSON.stringify(key));
-      for (let i = 0; i < runs; i++) await killOne([kind.name, stand.address, folder, keyFile, String(i)]);
+      await writeFile(keysFile, JSON.stringify(keys));
+      const isStopped = () => flags.verdict("storm-mode", {}).cause === "suspended";
+      let stops = 0;
+      for (let i = 0; i < runs; i++) {
+        const killing = killOne([kind.name, stand.address, folder, keyFile, String(i), keysFile]);
+        const change = i % 2 === 0 ? suspendAtShelf : reinstateAtShelf;
+        const { stops: put } = await change(stand.shelf, { flag: "storm-mode" }, { key: stopKey, keys });
+        const returned = performance.now();
+        await expect.poll(isStopped, { interval: 10 }).toBe(i % 2 === 0);
+        expect(performance.now() - returned).toBeLessThan(2_000);
+        expect(put!.number).toBe(++stops);
+        await killing;
+        const restarted = await followFlags(await stand.following({ every: 200 }), { environment: "production", keys });
+        expect(restarted.verdict("storm-mode", {}).cause === "suspended").toBe(i % 2 === 0);
+        await restarted.close();
+      }
 
       const newest = await stand.shelf.newest(keys);
       expect(newest!.number).toBeGreaterThan(runs);
@@ -35,7 +54,7 @@ export function testKilledPublishers(kind: ShelfKind): void {
       expect(flags.revision).toBe(newest!.revision);
       expect(told).toEqual([[], []]);
       await holdFreight(folder, 119);
-      await publishFolder(stand.shelf, { folder, key, by: "Crew" });
+      await publishFolder(stand.shelf, { folder, key, keys, by: "Crew" });
       await expect.poll(() => flags.value("hold-minutes", { account: { plan: "freight" } })).toBe(119);
     },
     1_200_000,
