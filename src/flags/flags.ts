@@ -1,12 +1,12 @@
 import type { Catalogue, NameOf, ValueOf } from "../catalogue/index.ts";
 import { compareSets, describeFlag, type Explanation, type PartChange } from "../insight/index.ts";
 import type { FlagSet, Outcome, Overrides, Reading, Verdict } from "../judge/index.ts";
-import { type Definitions, shortRevision } from "../model/index.ts";
-import { printable, sentenceList } from "../values/index.ts";
+import type { Definitions } from "../model/index.ts";
+import { sentenceList } from "../values/index.ts";
 import { FlagsError } from "./errors.ts";
 import type { FlagsEvents } from "./events.ts";
 import type { Feed, Feeding } from "./feed.ts";
-import { Guard, outcomesOf, type PossibleOutcomes } from "./guard.ts";
+import { type Guard, guardFor, outcomesOf, type PossibleOutcomes } from "./guard.ts";
 import { type Health, HealthRecord } from "./health.ts";
 import { Listeners } from "./listeners.ts";
 import type { AskingOptions, CodeOverrides, Context, OverrideBlock, PinOptions } from "./options.ts";
@@ -14,11 +14,12 @@ import { fromCode, type OverrideMap, resolveOverrides } from "./overrides.ts";
 import type { Pass } from "./pass.ts";
 import { Passes } from "./passes.ts";
 import { PinnedFlags, type ValuesOptions } from "./pinned.ts";
+import { Reports } from "./reports.ts";
 import { safeClock } from "./safe-clock.ts";
 import { Scopes } from "./scope.ts";
 import { letsLocalOverrides, StandingOverrides } from "./standing-overrides.ts";
 import { type DefinitionStore, goneBack, type HistoryEntry, type Origin, remembered, type State } from "./store.ts";
-import { summarise } from "./summary.ts";
+import { changeEvent } from "./summary.ts";
 import { noSuchFlag, UnknownFlags } from "./unknown-flags.ts";
 import type { VerdictEvent, VerdictOptions } from "./verdict-events.ts";
 
@@ -27,6 +28,7 @@ export class Flags<C = undefined> {
   readonly #options: AskingOptions<C>;
   readonly #store: DefinitionStore;
   readonly #listeners: Listeners;
+  readonly #reports: Reports;
   readonly #passes: Passes;
   readonly #overrides: StandingOverrides;
   readonly #clock: () => number;
@@ -36,8 +38,6 @@ export class Flags<C = undefined> {
   #set: FlagSet;
   #guard: Guard;
   #feed: Feed | undefined;
-  /** What there is to say before anybody can listen: listeners are put on when the opening has been awaited. */
-  #held: (() => void)[] | undefined = [];
   #closing: Promise<void> | undefined;
 
   private constructor(store: DefinitionStore, options: AskingOptions<C>) {
@@ -45,13 +45,15 @@ export class Flags<C = undefined> {
     this.#options = options;
     this.#store = store;
     this.#listeners = new Listeners(options.environment, options.subjectKey);
-    this.#passes = new Passes(options, this.#listeners, (message) => this.#report(message));
-    this.#unknown = new UnknownFlags(options.strict ? undefined : (message) => this.#report(message));
-    this.#clock = safeClock(options.clock, (message) => this.#report(message));
+    this.#reports = new Reports(this.#listeners);
+    const report = (message: string) => this.#reports.tell(message);
+    this.#passes = new Passes(options, this.#listeners, report);
+    this.#unknown = new UnknownFlags(options.strict ? undefined : report);
+    this.#clock = safeClock(options.clock, report);
     this.#guard = this.#guardFor(inForce);
     this.#set = this.#guard.compiled(inForce, options.environment);
     this.#overrides = new StandingOverrides(this.#set, this.#checkOverride, {
-      refused: (message) => this.#report(message),
+      refused: report,
       changed: () => this.#listeners.emit("overrides", { at: new Date() }),
     });
   }
@@ -73,19 +75,18 @@ export class Flags<C = undefined> {
       allowsLocalOverrides: () => this.allowsLocalOverrides,
       advance: (next, changes, why) => this.#advance(next, changes, why),
       emit: (event, value) => this.#listeners.emit(event, value),
-      sound: () => this.#recover(),
+      sound: () => {
+        const event = this.#health.recovered(this.revision);
+        if (event) this.#listeners.emit("recovered", event);
+      },
       unsound: (problems) => this.#health.unsound(problems),
-      report: (message, problems) => this.#report(message, problems),
+      report: (message, problems) => this.#reports.tell(message, problems),
     };
   }
 
   /** Lets out what was held back while nobody could listen. @internal */
   release(): this {
-    const held = this.#held ?? [];
-    this.#held = undefined;
-    setImmediate(() => {
-      for (const tell of held) tell();
-    });
+    this.#reports.release();
     return this;
   }
 
@@ -358,21 +359,9 @@ export class Flags<C = undefined> {
     const { inForce } = next;
     if (inForce !== before) this.#use(inForce);
     if (inForce.revision === before.revision) return this.#store.put(next);
-    const [from, to] = [before.revision, inForce.revision];
-    const gone = why ? ` (${why})` : "";
-    const summary = printable(
-      `definitions ${shortRevision(from)} → ${shortRevision(to)}${gone}: ${summarise(changes)}`,
-    );
-    this.#store.put(remembered(next, summary));
-    this.#listeners.emit("change", { from, to, at: new Date(), changes, summary });
-  }
-
-  #recover(): void {
-    const since = this.#health.sound();
-    if (!since) return;
-    const { revision } = this;
-    const summary = `the definitions are sound again, after ${Math.round((Date.now() - since.getTime()) / 1_000)} s; ${shortRevision(revision)} is in force`;
-    this.#listeners.emit("recovered", { revision, at: new Date(), since, summary });
+    const event = changeEvent(before.revision, inForce.revision, changes, why);
+    this.#store.put(remembered(next, event.summary));
+    this.#listeners.emit("change", event);
   }
 
   #use(definitions: Definitions): void {
@@ -382,21 +371,12 @@ export class Flags<C = undefined> {
     this.#overrides.useSet(this.#set, this.#checkOverride);
   }
 
-  /** Holds the catalogue against a set: a flag that does not fit gives its fallback, and a problem says so. */
   #guardFor(definitions: Definitions): Guard {
-    const guard = new Guard(this.#catalogue, definitions);
-    const messages = guard.mismatches.map(({ message }) => message);
-    if (this.#options.strict && messages.length > 0) {
-      throw new FlagsError(`The definitions do not fit the catalogue:\n${messages.map((m) => `  ${m}`).join("\n")}`);
-    }
-    for (const message of messages) this.#report(message);
-    return guard;
-  }
-
-  #report(message: string, problems: FlagsEvents["problem"]["problems"] = []): void {
-    const tell = () => this.#listeners.emit("problem", { at: new Date(), message: printable(message), problems });
-    if (this.#held) this.#held.push(tell);
-    else tell();
+    return guardFor(
+      this.#catalogue,
+      definitions,
+      this.#options.strict ? undefined : (message) => this.#reports.tell(message),
+    );
   }
 
   readonly #checkOverride = (flag: string, value: unknown): string | undefined =>

@@ -3,6 +3,7 @@ import { FlagSet, Outcome } from "../judge/index.ts";
 import type { Definitions, FlagDefinition } from "../model/index.ts";
 import { givenBy } from "../model/index.ts";
 import { didYouMean, sentenceList, show } from "../values/index.ts";
+import { FlagsError } from "./errors.ts";
 
 /** Where a set does not keep what the catalogue promises. */
 export interface Mismatch {
@@ -120,4 +121,23 @@ export function outcomesOf(definition: FlagDefinition): PossibleOutcomes {
 /** Every value that a flag can give. */
 export function valuesOf(flag: FlagDefinition): Set<unknown> {
   return new Set(flag.variants ? flag.variants.values() : givenBy(flag));
+}
+
+/**
+ * Holds a catalogue against a set: a flag that does not fit gives its fallback.
+ *
+ * @param report is told what does not fit; without it, that throws
+ * @throws {FlagsError}
+ */
+export function guardFor(
+  catalogue: Catalogue | undefined,
+  definitions: Definitions,
+  report: ((message: string) => void) | undefined,
+): Guard {
+  const guard = new Guard(catalogue, definitions);
+  const messages = guard.mismatches.map(({ message }) => message);
+  if (!report && messages.length > 0)
+    throw new FlagsError(`The definitions do not fit the catalogue:\n${messages.map((m) => `  ${m}`).join("\n")}`);
+  for (const message of messages) report?.(message);
+  return guard;
 }

@@ -1,4 +1,6 @@
 import type { LocatedProblem } from "../files/index.ts";
+import { shortRevision } from "../model/index.ts";
+import type { RecoveredEvent } from "./events.ts";
 import type { Origin } from "./store.ts";
 
 /** How things stand with the definitions: for readiness probes, and for the end of an alarm. */
@@ -33,15 +35,17 @@ export class HealthRecord {
     return this.#problems.length === 0;
   }
 
-  /** What is in force is the newest. @returns since when it was not; undefined where it was */
-  sound(): Date | undefined {
+  /** What is in force is the newest. @returns what there is to tell of it; nothing where it was all the time */
+  recovered(revision: string): RecoveredEvent | undefined {
     const { isSound } = this;
     const since = this.#since;
     this.#confirmed = Date.now();
     if (isSound) return undefined;
     this.#problems = [];
     this.#since = new Date();
-    return since;
+    const seconds = Math.round((this.#confirmed - since.getTime()) / 1_000);
+    const summary = `the definitions are sound again, after ${seconds} s; ${shortRevision(revision)} is in force`;
+    return { revision, at: this.#since, since, summary };
   }
 
   /** What is newer cannot be used, or is not known. */

@@ -1,5 +1,8 @@
 import { countOf, type LocatedProblem } from "../files/index.ts";
 import type { PartChange } from "../insight/index.ts";
+import { shortRevision } from "../model/index.ts";
+import { printable } from "../values/index.ts";
+import type { ChangeEvent } from "./events.ts";
 
 /** `zone-fares: otherwise false → true; storm-mode: new` */
 export function summarise(changes: readonly PartChange[]): string {
@@ -20,4 +23,16 @@ export function summariseProblems(problems: readonly LocatedProblem[]): string {
   const all = countOf(errors);
   const count = all === 1 ? "1 error" : `${all.toLocaleString("en")} errors, the first`;
   return `${count} in ${first.file}:${first.line}:${first.column}: ${first.message}`;
+}
+
+/** What there is to tell of a change. @param why where it is not what the files say now */
+export function changeEvent(
+  from: string,
+  to: string,
+  changes: readonly PartChange[],
+  why: string | undefined,
+): ChangeEvent {
+  const gone = why ? ` (${why})` : "";
+  const summary = printable(`definitions ${shortRevision(from)} → ${shortRevision(to)}${gone}: ${summarise(changes)}`);
+  return { from, to, at: new Date(), changes, summary };
 }

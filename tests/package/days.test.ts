@@ -16,6 +16,7 @@ const may: Readonly<Record<string, string>> = {
   "scripts/screenshots.sh": "works out how far away the story is",
   "tests/api/passes.test.ts": "passes run out by the clock of the process",
   "tests/fleet/faults.test.ts": "clocks that are an hour apart",
+  "tests/fleet/strangers.test.ts": "a server whose clock is an hour ahead",
   "tests/fleet/following.test.ts": "how long ago a shelf was asked",
   "tests/http/attacks.test.ts": "passes run out by the clock of the process",
   "tests/http/requests.test.ts": "passes run out by the clock of the process",
