@@ -63,13 +63,34 @@ export function showInstant(epoch: number, zone = "UTC"): string {
   return `${date} ${time.slice(0, isWhole ? 5 : 8)} ${zone}`;
 }
 
-/** `4 December 2026, 09:00`, as people write it in the zone; UTC where none is given. */
-export function writtenDate(epoch: number, zone = "UTC"): string {
+/** `4 December 2026, 09:00`, as people write it in the zone, with seconds where there are any; UTC where none is given. */
+export function writtenDate(epoch: number, zone = "UTC", hasTime = true): string {
   const local = localTime(epoch, zone);
   if (!local) return `${epoch} ms`;
   const date = `${local.getUTCDate()} ${months[local.getUTCMonth()]} ${local.getUTCFullYear()}`;
-  const time = local.toISOString().split("T")[1]!.slice(0, 5);
-  return time === "00:00" ? date : `${date}, ${time}`;
+  if (!hasTime || local.getTime() % 86_400_000 === 0) return date;
+  const time = local.toISOString().split("T")[1]!.replace("Z", "");
+  return `${date}, ${time.replace(/\.000$/, "").replace(/:00$/, "")}`;
+}
+
+/** `through 23 December 2026` where it ends with a day of the zone; else `until 24 December 2026, 18:00`. */
+export function writtenEnd(epoch: number, zone?: string): string {
+  return isMidnight(epoch, zone)
+    ? `through ${writtenDate(epoch - 1, zone, false)}`
+    : `until ${writtenDate(epoch, zone)}`;
+}
+
+/** `through 2026-12-23 Atlantic/Faroe` where it ends with a day of the zone; else `until 2026-12-24 18:00 Atlantic/Faroe`. */
+export function shownEnd(epoch: number, zone = "UTC"): string {
+  if (!isMidnight(epoch, zone)) return `until ${showInstant(epoch, zone)}`;
+  return `through ${localTime(epoch - 1, zone)!
+    .toISOString()
+    .slice(0, 10)} ${zone}`;
+}
+
+function isMidnight(epoch: number, zone = "UTC"): boolean {
+  const local = localTime(epoch, zone);
+  return local !== undefined && local.getTime() % 86_400_000 === 0 && localTime(epoch - 1, zone) !== undefined;
 }
 
 /**

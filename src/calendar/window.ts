@@ -26,6 +26,9 @@ interface Interval {
   readonly end: number;
 }
 
+/** Behind it, the calendar cannot name all the days that are worked out in one go; epoch milliseconds. */
+const furthest = 8.64e15 - 20 * 86_400_000;
+
 /** Days that are worked out in one go. */
 const chunkDays = 7;
 const furthestSearch = 800;
@@ -66,6 +69,7 @@ export class TimeWindow {
     if (at >= until) return { open: false, from: until, until: Number.POSITIVE_INFINITY };
     // What is no instant (an infinite clock, say) is in no window.
     if (!(Math.abs(at) <= 8.64e15)) return { open: false, from: at, until: at };
+    if (this.parts.week && Math.abs(at) > furthest) return { open: false, from: at, until: at };
     const chunk = this.#chunkAround(at);
     const inside = clip(within(at, chunk), { from, until });
     return inside;

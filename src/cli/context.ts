@@ -1,14 +1,16 @@
 import { readFile, stat } from "node:fs/promises";
 import { reasonOf } from "../files/index.ts";
 import { parsePath, printPath } from "../language/index.ts";
-import { type Definitions, putAt, readDeclared } from "../model/index.ts";
-import { isObject } from "../values/index.ts";
+import { askedAttributes, type Definitions, putAt, readDeclared, readUndeclared } from "../model/index.ts";
+import { isObject, nearest } from "../values/index.ts";
 import { UsageError } from "./output.ts";
 
 export interface GivenContext {
   readonly context: Record<string, unknown>;
   /** Values that could not be read by their attribute's declared type, and so count as missing. */
   readonly unreadable: readonly string[];
+  /** Attributes that nothing reads, where one with a name like theirs is read. */
+  readonly unread: readonly string[];
 }
 
 /** The context of `--as`: pairs such as account.id=A-17, or one JSON or YAML file. */
@@ -17,6 +19,8 @@ export async function givenContext(words: readonly string[], definitions: Defini
   if (words.length === 1 && first !== undefined && (await isFile(first))) return fromFile(first);
   const context: Record<string, unknown> = {};
   const unreadable: string[] = [];
+  const unread: string[] = [];
+  const asked = askedAttributes(definitions);
   for (const word of words) {
     const equals = pairAt(word);
     if (equals < 0)
@@ -27,16 +31,20 @@ export async function givenContext(words: readonly string[], definitions: Defini
     const { path } = parsePath(word.slice(0, equals));
     if (!path)
       throw new UsageError(
-        `“${word.slice(0, equals)}” is no path of an attribute.`,
+        `“${word.slice(0, equals)}” is not a path of an attribute.`,
         'write account.id, or claims["a name"]',
       );
     const text = word.slice(equals + 1);
-    const type = definitions.attributes.get(printPath(path))?.type;
-    const value = type === undefined ? scalar(text) : readDeclared(text, type);
+    const name = printPath(path);
+    const type = definitions.attributes.get(name)?.type;
+    const value =
+      type === undefined ? readUndeclared(text, asked.get(name)?.asText ?? false) : readDeclared(text, type);
+    const near = asked.has(name) ? undefined : nearest(name, asked.keys());
+    if (near !== undefined) unread.push(`nothing reads ${name}; did you mean ${near}?`);
     if (value === undefined) unreadable.push(word);
     else putAt(context, path, value);
   }
-  return { context, unreadable };
+  return { context, unreadable, unread };
 }
 
 /** The `=` behind the path; one inside brackets belongs to a name. */
@@ -64,16 +72,6 @@ async function fromFile(path: string): Promise<GivenContext> {
       "it must be one JSON or YAML object",
     );
   }
-  if (isObject(context)) return { context: context as Record<string, unknown>, unreadable: [] };
+  if (isObject(context)) return { context: context as Record<string, unknown>, unreadable: [], unread: [] };
   throw new UsageError(`“${path}” holds no object.`, "a context is an object of attributes");
-}
-
-/** An undeclared attribute is read as a JSON scalar where it is one, else as a text. */
-function scalar(text: string): unknown {
-  try {
-    const value: unknown = JSON.parse(text);
-    return typeof value === "object" && !Array.isArray(value) ? (value === null ? undefined : text) : value;
-  } catch {
-    return text;
-  }
 }

@@ -3,7 +3,12 @@ import { printable } from "../values/index.ts";
 import { count, number } from "./output.ts";
 
 /** What of a file of contexts could not be read, in lines. */
-export function readFaults({ unreadableLines, firstUnreadable, unreadableValues }: PeopleRead): string[] {
+export function readFaults({
+  unreadableLines,
+  firstUnreadable,
+  unreadableValues,
+  unreadColumns,
+}: PeopleRead): string[] {
   const lines: string[] = [];
   if (firstUnreadable) {
     const first = `line ${number(firstUnreadable.line)}: ${printable(firstUnreadable.message)}`;
@@ -16,5 +21,7 @@ export function readFaults({ unreadableLines, firstUnreadable, unreadableValues 
       `${count(values, "value")} of ${attribute} could not be read by its type, and ${values === 1 ? "counts" : "count"} as missing`,
     );
   }
+  for (const [column, near] of Object.entries(unreadColumns))
+    lines.push(`nothing reads the column ${printable(column)}; did you mean ${near}?`);
   return lines;
 }

@@ -20,6 +20,23 @@ export function readDeclared(text: string, type: AttributeType): unknown {
   }
 }
 
+/** Most cells are plain words, and finding that out by an error takes long. */
+const jsonBegins = /^\s*(?:[-\d["]|true|false|null)/;
+
+/**
+ * The value of an attribute that nobody declares, as a text of the command line or of a CSV file: a JSON scalar or list
+ * where it is one, unless the set asks it for a text.
+ */
+export function readUndeclared(text: string, asText: boolean): unknown {
+  if (asText || !jsonBegins.test(text)) return text;
+  try {
+    const value: unknown = JSON.parse(text);
+    return typeof value === "object" && !Array.isArray(value) ? (value === null ? undefined : text) : value;
+  } catch {
+    return text;
+  }
+}
+
 function jsonList(text: string): unknown {
   try {
     const list: unknown = JSON.parse(text);

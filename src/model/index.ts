@@ -1,5 +1,6 @@
 // The resolved model: flags, rules, cohorts, windows, who refers to whom, the revision.
-export { putAt, readDeclared } from "./attribute-text.ts";
+export { type AskedAttributes, askedAttributes } from "./asked-attributes.ts";
+export { putAt, readDeclared, readUndeclared } from "./attribute-text.ts";
 export { isOfType } from "./attribute-type.ts";
 export { ConditionBook } from "./condition-book.ts";
 export { DefinitionSet } from "./definition-set.ts";

@@ -1,4 +1,12 @@
-import { canEverBeOpen, isZone, nearestZone, parseHours, readInstant, TimeWindow } from "../calendar/index.ts";
+import {
+  canEverBeOpen,
+  isDateText,
+  isZone,
+  nearestZone,
+  parseHours,
+  readInstant,
+  TimeWindow,
+} from "../calendar/index.ts";
 import { at, type Place, type Problems } from "../problems/index.ts";
 import type { Entry, WindowSource } from "../source/index.ts";
 import type { WindowDefinition } from "./types.ts";
@@ -19,14 +27,40 @@ function readWindow(entry: Entry<WindowSource>, problems: Problems): WindowDefin
     source.zone === undefined ? zoneOfFile(defaults.zone) : readZone(source.zone, at(place, "zone"), problems);
   const window = new TimeWindow({
     from: readBound(source.from, zone, at(place, "from"), problems),
-    until: readBound(source.until, zone, at(place, "until"), problems),
+    until: readEnd(source, zone, place, problems),
     zone: zone === "unknown" ? "UTC" : zone,
     week: hours === undefined ? undefined : parseHours(hours).week,
     except,
   });
-  const isEmpty = !["from", "until", "hours"].some((key) => entry.says(key));
+  const isEmpty = !["from", "until", "through", "hours"].some((key) => entry.says(key));
   checkWindow({ source, place, zone, window, isEmpty }, problems);
   return { name, place, about, window, hours };
+}
+
+/** `through` is the last day that is inside: it ends with the first midnight of the next one. */
+function readEnd({ until, through }: WindowSource, zone: Zone, place: Place, problems: Problems): number | undefined {
+  if (through === undefined) return readBound(until, zone, at(place, "until"), problems);
+  const here = at(place, "through");
+  if (until !== undefined) {
+    problems.report("not-exactly-one", here, {
+      message: "“until” and “through” both say when this window ends.",
+      found: "until and through",
+      expected: "one of them",
+    });
+    return undefined;
+  }
+  if (isDateText(through)) return readBound(dayAfter(through), zone, here, problems);
+  problems.report("time-invalid", here, {
+    message: `“${through}” is not a day.`,
+    found: through,
+    expected: "a day that exists, such as 2026-12-24, which is still inside",
+    help: /^\d{4}-\d\d-\d\dT/.test(through) ? "write until, which takes a time and is not inside" : undefined,
+  });
+  return undefined;
+}
+
+function dayAfter(day: string): string {
+  return new Date(Date.parse(`${day}T00:00Z`) + 86_400_000).toISOString().slice(0, 10);
 }
 
 /** "unknown" stands for a zone that is named but does not exist; it has been reported. */
@@ -55,7 +89,7 @@ export function readBound(text: string | undefined, zone: Zone, place: Place, pr
   if (typeof epoch === "number") return epoch;
   if (epoch === "form") {
     problems.report("time-invalid", place, {
-      message: `“${text}” is no instant.`,
+      message: `“${text}” is not an instant.`,
       found: text,
       expected:
         "a date (2026-12-01), a date and time (2026-12-01T09:00), or one with Z or an offset; the day must exist",
@@ -91,13 +125,13 @@ function checkWindow({ source, place, zone, window, isEmpty }: Checked, problems
   if (isEmpty) {
     problems.report("window-empty", whole, {
       message: "This window has neither a bound nor hours.",
-      expected: "at least one of from, until and hours",
+      expected: "at least one of from, until, through and hours",
     });
   }
   if (from !== undefined && until !== undefined && until <= from) {
-    problems.report("window-turned", at(place, "until"), {
+    problems.report("window-turned", at(place, source.through === undefined ? "until" : "through"), {
       message: "This window ends at or before its beginning.",
-      found: source.until,
+      found: source.until ?? source.through,
       expected: `an instant after ${source.from}`,
     });
   } else if (zone === undefined && (hours !== undefined || except.length > 0)) {

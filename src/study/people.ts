@@ -3,8 +3,8 @@ import { stat } from "node:fs/promises";
 import { finished } from "node:stream/promises";
 import { reasonOf, ToolError } from "../files/index.ts";
 import { type AttributeType, parsePath, printPath } from "../language/index.ts";
-import { type Definitions, putAt, readDeclared } from "../model/index.ts";
-import { isObject } from "../values/index.ts";
+import { askedAttributes, type Definitions, putAt, readDeclared, readUndeclared } from "../model/index.ts";
+import { isObject, nearest } from "../values/index.ts";
 
 /** How far the reading of a file has come. */
 export interface Progress {
@@ -30,6 +30,8 @@ export interface PeopleRead {
   readonly firstUnreadable: { readonly line: number; readonly message: string } | undefined;
   /** CSV values that are not of their attribute's declared type and so count as missing, by attribute. */
   readonly unreadableValues: Readonly<Record<string, number>>;
+  /** Columns of a CSV file that nothing reads, with the attribute of a like name that is read. */
+  readonly unreadColumns: Readonly<Record<string, string>>;
 }
 
 /** Called with each context and the line on which it stands, from 1. */
@@ -40,7 +42,7 @@ const longestLine = 16 * 2 ** 20;
 
 /**
  * Reads a file of contexts, one after the other, in constant memory: NDJSON (`.ndjson`, `.jsonl`), an object a line;
- * or CSV (`.csv`), whose header names attributes by their paths and whose values are read by declared types.
+ * or CSV (`.csv`), whose header names attributes by their paths and whose values are read by declared types; where nobody declares one, as the set asks for it.
  *
  * @throws {ToolError} for a file that cannot be read, or is of neither kind
  */
@@ -71,6 +73,7 @@ async function sizeOf(path: string): Promise<number> {
 class Reading {
   readonly path: string;
   readonly unreadableValues = new Map<string, number>();
+  readonly unread = new Map<string, string>();
   bytes = 0;
   readonly #totalBytes: number;
   readonly #see: See;
@@ -107,6 +110,7 @@ class Reading {
       unreadableLines: this.#unreadable,
       firstUnreadable: this.#first,
       unreadableValues: Object.fromEntries(this.unreadableValues),
+      unreadColumns: Object.fromEntries(this.unread),
     };
   }
 }
@@ -141,11 +145,11 @@ function readLine(text: string, line: number, reading: Reading): void {
   try {
     context = JSON.parse(text);
   } catch (error) {
-    reading.unreadable(line, `it is no JSON: ${reasonOf(error)}`);
+    reading.unreadable(line, `it is not JSON: ${reasonOf(error)}`);
     return;
   }
   if (isObject(context)) reading.context(context, line);
-  else reading.unreadable(line, "it is no object");
+  else reading.unreadable(line, "it is not an object");
 }
 
 async function eachChunk(reading: Reading, see: (chunk: string) => void): Promise<void> {
@@ -162,6 +166,8 @@ interface Column {
   readonly path: readonly string[];
   readonly name: string;
   readonly type: AttributeType | undefined;
+  /** Whether the set asks it for a text, where nobody declares it. */
+  readonly asText: boolean;
 }
 
 /** A record, and the line on which it ends; 0 where nobody asks. */
@@ -171,7 +177,7 @@ async function readCsv(reading: Reading, definitions: Definitions, lines: boolea
   let columns: readonly Column[] | undefined;
   await eachRecord(reading, lines, (record, line) => {
     if (columns) reading.context(contextOf(record, columns, reading), line);
-    else columns = columnsOf(record, definitions, reading.path);
+    else columns = columnsOf(record, definitions, reading);
   });
 }
 
@@ -206,17 +212,21 @@ async function eachRecord(reading: Reading, lines: boolean, see: SeeRecord): Pro
   }
 }
 
-function columnsOf(header: readonly string[], definitions: Definitions, file: string): Column[] {
+function columnsOf(header: readonly string[], definitions: Definitions, { path: file, unread }: Reading): Column[] {
+  const asked = askedAttributes(definitions);
   return header.map((title) => {
     const { path } = parsePath(title.trim());
     if (!path) {
       throw new ToolError(
-        `The header of “${file}” names “${title}”, which is no path of an attribute.`,
+        `The header of “${file}” names “${title}”, which is not a path of an attribute.`,
         'write names such as account.id, or claims["a name"]',
       );
     }
     const name = printPath(path);
-    return { path, name, type: definitions.attributes.get(name)?.type };
+    const near = asked.has(name) ? undefined : nearest(name, asked.keys());
+    if (near !== undefined) unread.set(name, near);
+    const asText = asked.get(name)?.asText ?? false;
+    return { path, name, type: definitions.attributes.get(name)?.type, asText };
   });
 }
 
@@ -225,9 +235,9 @@ function contextOf(record: readonly string[], columns: readonly Column[], { unre
   const context: Record<string, unknown> = {};
   for (let i = 0; i < columns.length; i++) {
     const cell = record[i];
-    const { path, name, type } = columns[i]!;
+    const { path, name, type, asText } = columns[i]!;
     if (cell === undefined || cell === "") continue;
-    const value = type === undefined ? cell : readDeclared(cell, type);
+    const value = type === undefined ? readUndeclared(cell, asText) : readDeclared(cell, type);
     if (value === undefined) unreadableValues.set(name, (unreadableValues.get(name) ?? 0) + 1);
     else putAt(context, path, value);
   }

@@ -223,7 +223,7 @@ describe("iudex list", () => {
     expect(code).toBe(0);
     expect(out).toContain("storm-mode  Closes booking while the boats stay in harbour\n  Everybody gets false.\n");
     expect(out).toContain(
-      "  local, production: From 1 December 2026 until 1 March 2027, everybody gets true;\n    otherwise false.\n  staging: Everybody gets true.\n",
+      "  local, production: From 1 December 2026 through 28 February 2027, Atlantic/Faroe time,\n    everybody gets true; otherwise false.\n  staging: Everybody gets true.\n",
     );
     expect(out.split("\n").every((line) => line.length <= 100)).toBe(true);
     expect(out).toMatch(/8 flags, revision [0-9a-f]{12}, 2026-12-02 10:00 UTC\n$/);

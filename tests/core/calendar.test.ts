@@ -24,6 +24,23 @@ describe("windows", () => {
     expect(new Set(forwards).size).toBe(2);
   });
 
+  it("a last day is inside to its end, also where it ends at another offset than it began, and means that until", () => {
+    const ends = (window: object) =>
+      defined({ windows: { w: window }, flags: { a: { safe: 1 } } }).windows.get("w")!.window.parts.until;
+    for (const [through, until] of [
+      ["2026-12-24", "2026-12-25"],
+      ["2026-10-25", "2026-10-26"],
+      ["2028-02-28", "2028-02-29"],
+      ["2026-12-31", "2027-01-01"],
+    ])
+      expect([through, ends({ through, zone: "Atlantic/Faroe" })]).toEqual([
+        through,
+        ends({ until, zone: "Atlantic/Faroe" }),
+      ]);
+    const set = (window: object) => defined({ windows: { w: window }, flags: { a: { safe: 1 } } }).revision;
+    expect(set({ through: "2026-12-24", zone: "UTC" })).toBe(set({ until: "2026-12-25", zone: "UTC" }));
+  });
+
   it("tells when it changes next", () => {
     const { window } = defined({
       windows: { w: desk },
@@ -37,6 +54,13 @@ describe("windows", () => {
   it.each<[object, string[]]>([
     [{ from: "2026-12-01", until: "2026-12-01", zone: "UTC" }, ["window-turned"]],
     [{ zone: "UTC" }, ["window-empty"]],
+    [{ through: "2026-12-24", zone: "UTC" }, []],
+    [{ from: "2026-12-24", through: "2026-12-24", zone: "UTC" }, []],
+    [{ from: "2026-12-24", through: "2026-12-23", zone: "UTC" }, ["window-turned"]],
+    [{ until: "2026-12-24", through: "2026-12-24", zone: "UTC" }, ["not-exactly-one"]],
+    [{ through: "2026-12-24T18:00", zone: "UTC" }, ["time-invalid"]],
+    [{ through: "2026-02-30", zone: "UTC" }, ["time-invalid"]],
+    [{ through: "2026-12-24" }, ["zone-missing"]],
     [{ hours: "Mo 07:00-08:00" }, ["zone-missing"]],
     [{ from: "2026-02-30", zone: "UTC" }, ["time-invalid"]],
     [{ from: "2026-12-01T09:00Z" }, []],

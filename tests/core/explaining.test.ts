@@ -75,7 +75,10 @@ describe("a flag in a sentence", () => {
     ["storm-mode", "Everybody gets false."],
     ["duty-desk", "During duty hours and while storm-mode is off, everybody gets true; otherwise false."],
     ["berth-view", "Pilot captains get true, everybody else false."],
-    ["winter-timetable", "From 1 December 2026 until 1 March 2027, everybody gets true; otherwise false."],
+    [
+      "winter-timetable",
+      "From 1 December 2026 through 28 February 2027, Atlantic/Faroe time, everybody gets true; otherwise false.",
+    ],
     [
       "hold-minutes",
       'People whose account.plan is "freight" get 120, people whose account.plan is "vehicle" and either whose trips is at least 50 or who are among testers get 45, everybody else 15.',
@@ -86,7 +89,7 @@ describe("a flag in a sentence", () => {
     ],
     [
       "zone-fares",
-      "Crew, 10% of people whose trips is more than 100 and 1% of all people (25% from 4 December 2026, 09:00, 100% from 8 December 2026, 09:00, Atlantic/Faroe time) get true, everybody else false.",
+      "Crew, 10% of people whose trips is more than 100, and 1% of all people (25% from 4 December 2026, 09:00, 100% from 8 December 2026, 09:00, Atlantic/Faroe time), get true, everybody else false.",
     ],
   ])("%s", async (name, sentence) => {
     const { definitions } = await loadFolder(demoFolder);
@@ -98,18 +101,15 @@ describe("a flag in a sentence", () => {
       flags: { a: { safe: 1, rules: [{ when: 'not (x or y) and not z is missing and not p in ["q"]', give: 2 }] } },
     });
     expect(describeFlag(definitions, "a", undefined, noon)).toBe(
-      'People whose x is not true and whose y is not true and whose z is given and whose p is none of "q" get 2, everybody else 1.',
+      'People whose x is false and whose y is false and whose z is given and whose p is known and is none of "q" get 2, everybody else 1.',
     );
     expect(describeFlag(definitions, "nobody", undefined, noon)).toBeUndefined();
   });
 
   it.each([
-    [
-      "(n >= 5 or cohort:c) and not x",
-      "People whose x is not true and either whose n is at least 5 or who are among c",
-    ],
+    ["(n >= 5 or cohort:c) and not x", "People whose x is false and either whose n is at least 5 or who are among c"],
     ["n >= 5 or cohort:c", "People whose n is at least 5 or who are among c"],
-    ['not (p == "a" and cohort:c)', 'People whose p is not "a" or who are not among c'],
+    ['not (p == "a" and cohort:c)', 'People whose p is known and is not "a" or who are known not to be among c'],
     [
       "x and (n > 1 or y and cohort:c)",
       "People whose x is true and either whose n is more than 1 or both whose y is true and who are among c",
@@ -122,6 +122,61 @@ describe("a flag in a sentence", () => {
       flags: { a: { safe: 1, rules: [{ when, give: 2 }] } },
     });
     expect(describeFlag(definitions, "a", undefined, noon)).toBe(`${people} get 2, everybody else 1.`);
+  });
+});
+
+describe("what a sentence says is true", () => {
+  const sentence = (rules: readonly object[], windows: object = {}) => {
+    const definitions = defined({ windows, flags: { a: { safe: 1, by: "id", otherwise: 5, rules } } });
+    return describeFlag(definitions, "a", undefined, noon);
+  };
+
+  it.each<[object, string]>([
+    [{ from: "2026-12-07", until: "2026-12-14" }, "from 7 December 2026 through 13 December 2026, UTC time"],
+    [{ through: "2026-12-24" }, "through 24 December 2026, UTC time"],
+    [{ until: "2026-12-24T18:00" }, "until 24 December 2026, 18:00, UTC time"],
+    [{ until: "2026-12-24T18:00:30" }, "until 24 December 2026, 18:00:30, UTC time"],
+    [
+      { from: "2026-12-01", except: ["2026-12-25", "2026-12-24"] },
+      "from 1 December 2026, UTC time, but for 24 December 2026 and 25 December 2026",
+    ],
+    [{ from: "2026-12-01", hours: "07:00-19:00" }, "during w"],
+  ])("of a window %j: %s", (window, words) => {
+    const upper = words.charAt(0).toUpperCase() + words.slice(1);
+    expect(sentence([{ when: "window:w", give: 2 }], { w: { zone: "UTC", ...window } })).toBe(
+      `${upper}, everybody gets 2; otherwise 5.`,
+    );
+  });
+
+  it("does not take the time of one rule for that of the next", () => {
+    const windows = { w: { from: "2026-12-07", until: "2026-12-14", zone: "UTC" } };
+    const week = "rom 7 December 2026 through 13 December 2026, UTC time";
+    const german = { when: 'country == "de"', give: 2 };
+    expect(sentence([{ when: "window:w", give: 7 }, german], windows)).toBe(
+      `F${week}, everybody gets 7; otherwise people whose country is "de" get 2, everybody else 5.`,
+    );
+    expect(sentence([german, { when: "window:w", give: 7 }], windows)).toBe(
+      `People whose country is "de" get 2; otherwise f${week}, everybody gets 7; otherwise everybody gets 5.`,
+    );
+  });
+
+  it("does not take two groups for one", () => {
+    expect(
+      sentence([
+        { when: "not contractor", give: 2 },
+        { share: "10%", give: 2 },
+      ]),
+    ).toBe("People whose contractor is false, and 10% of all people, get 2, everybody else 5.");
+  });
+
+  it("does not hold of those of whom nothing is known", () => {
+    for (const [when, words] of [
+      ["not contractor", "whose contractor is false"],
+      ["trips != 5", "whose trips is known and is not 5"],
+      ['not email starts with "a"', 'whose email is known and does not start with "a"'],
+      ["not trips > 5", "whose trips is at most 5"],
+    ])
+      expect(sentence([{ when, give: 2 }])).toBe(`People ${words} get 2, everybody else 5.`);
   });
 });
 

@@ -154,7 +154,8 @@ async function exampleChange(
   { loaded: { definitions } }: EditSession,
 ): Promise<Change> {
   if (!definitions) throw new UsageError("The definitions cannot be used as they are.", "mend them first: iudex check");
-  const { context, unreadable } = await givenContext(pairs, definitions);
+  const { context, unreadable, unread } = await givenContext(pairs, definitions);
   if (unreadable.length > 0) throw new UsageError(`${unreadable[0]} is not of the attribute's type.`);
+  if (unread.length > 0) throw new UsageError(unread[0]!);
   return { change: "example", flag, as: context, at, environment, gives };
 }

@@ -62,6 +62,7 @@ async function why(what: string, options: WhyOptions, output: Output): Promise<E
   const explanation = explain(asked.set, what, asked.given.context, asked);
   if (explanation) tellOfFlag(explanation, asked, definitions, options, output);
   else tellOfCondition(what, asked, definitions, options, output);
+  for (const remark of asked.given.unread) output.err(`${printable(remark)}\n`);
   for (const pair of asked.given.unreadable) {
     output.err(`${printable(pair)} is not of the attribute's type, so it counts as missing.\n`);
   }

@@ -1,4 +1,4 @@
-import { showInstant } from "../../calendar/index.ts";
+import { showInstant, shownEnd } from "../../calendar/index.ts";
 import { printPath } from "../../language/index.ts";
 import type {
   AttributeDefinition,
@@ -113,15 +113,17 @@ export function windowWords(before: WindowDefinition, after: WindowDefinition): 
   const old = before.window.parts;
   const now = after.window.parts;
   words.push(...memberWords("zone", old.zone, now.zone));
-  for (const bound of ["from", "until"] as const) {
-    if (old[bound] === now[bound]) continue;
-    words.push(`${bound} ${shown(old[bound], old.zone)} → ${shown(now[bound], now.zone)}`);
-  }
+  if (old.from !== now.from) words.push(`from ${shown(old.from, old.zone)} → ${shown(now.from, now.zone)}`);
+  if (old.until !== now.until) words.push(`${ended(old.until, old.zone)} → ${ended(now.until, now.zone)}`);
   words.push(...memberWords("hours", before.hours, after.hours));
   if (canonicalJson([...old.except].sort()) !== canonicalJson([...now.except].sort())) {
     words.push(...dateWords(old.except, now.except));
   }
   return words.length > 0 ? words : ["its definition"];
+}
+
+function ended(epoch: number | undefined, zone: string | undefined): string {
+  return epoch === undefined ? "without an end" : shownEnd(epoch, zone);
 }
 
 function shown(epoch: number | undefined, zone: string | undefined): string {

@@ -1,4 +1,4 @@
-import { writtenDate } from "../../calendar/index.ts";
+import { writtenDate, writtenEnd } from "../../calendar/index.ts";
 import {
   type AttributeTest,
   type Condition,
@@ -7,7 +7,7 @@ import {
   printOperand,
   type Test,
 } from "../../language/index.ts";
-import type { Definitions } from "../../model/index.ts";
+import type { Definitions, WindowDefinition } from "../../model/index.ts";
 import { printable, sentenceList } from "../../values/index.ts";
 
 // Conditions in words: of the people for whom they are true, and on their own.
@@ -72,7 +72,9 @@ function traitWords(trait: Condition, negated: boolean): string {
     case "or":
       return jointWords(trait, negated);
     case "cohort":
-      return `who are ${describeTest(trait, negated)}`;
+      return negated
+        ? `who are known not to be among ${cohortWords(trait.name)}`
+        : `who are ${describeTest(trait, false)}`;
     case "window":
       return `while ${describeTest(trait, negated)}`;
     case "test":
@@ -86,8 +88,17 @@ function jointWords({ kind, parts }: Extract<Condition, { parts: unknown }>, neg
 }
 
 function ownWords(test: AttributeTest, negated: boolean): string {
-  if (test.operator !== "is-true") return `whose ${describeTest(test, negated)}`;
-  return `whose ${printOperand(test.operand)} is ${negated ? "not true" : "true"}`;
+  const { operand, operator } = test;
+  if (operator === "is-true") return `whose ${printOperand(operand)} is ${negated ? "false" : "true"}`;
+  const words = describeTest(test, negated);
+  if (!hidesTheUndecided(operators[operator].says[negated ? 1 : 0])) return `whose ${words}`;
+  const what = printOperand(operand);
+  return `whose ${what} is known and ${words.slice(what.length + 1)}`;
+}
+
+/** "is not 5" is said of a person without a number too, of whom the test is undecided: it is true of nobody then. */
+function hidesTheUndecided(said: string): boolean {
+  return /\b(?:not|none)\b/.test(said);
 }
 
 /** "during duty hours", "from 1 December 2026", "while storm-mode is off". */
@@ -95,14 +106,20 @@ function circumstance(part: Condition, definitions: Definitions): string {
   const inner = part.kind === "not" ? part.part : part;
   if (inner.kind !== "window") return `while ${describeCondition(part)}`;
   const definition = definitions.windows.get(inner.name);
-  const { from, until, zone } = definition?.window.parts ?? {};
   if (part.kind === "not") return `outside ${cohortWords(inner.name)}`;
   if (!definition || definition.hours !== undefined) return `during ${cohortWords(inner.name)}`;
+  return boundsOf(definition.window.parts);
+}
+
+/** "from 1 December 2026 through 23 December 2026, Atlantic/Faroe time, but for 6 December 2026". */
+function boundsOf({ from, until, zone, except }: WindowDefinition["window"]["parts"]): string {
   const bounds = [
     from === undefined ? "" : `from ${writtenDate(from, zone)}`,
-    until === undefined ? "" : `until ${writtenDate(until, zone)}`,
+    until === undefined ? "" : writtenEnd(until, zone),
   ];
-  return bounds.filter(Boolean).join(" ");
+  const days = [...except].sort().map((date) => writtenDate(Date.parse(`${date}T00:00Z`)));
+  const time = zone === undefined ? "UTC" : `${zone} time`;
+  return `${bounds.filter(Boolean).join(" ")}, ${time}${days.length > 0 ? `, but for ${sentenceList(days)}` : ""}`;
 }
 
 /** Something about the moment or the place rather than about a person. */

@@ -37,7 +37,7 @@ export function explainCondition(
   const copy = new HarmlessCopy(context).take([...attributes.values(), ...behind]);
   const question = new Question(copy, clockOf(options.at), options.overrides);
   const { whereListed, reveal = false } = options;
-  const trace = traceCondition(text, { flags, question, original: context, whereListed, reveal });
+  const trace = traceCondition(text, { flags, question, original: context, whereListed, reveal, told: new Map() });
   const at = options.at === undefined || !isShowable(question.at) ? undefined : new Date(question.at).toISOString();
   const { environment, revision } = flags;
   return { explanation: { condition: text, environment, at, revision, answer: trace.answer, trace } };

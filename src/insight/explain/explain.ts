@@ -44,7 +44,7 @@ export function explain(
   if (!flag) return undefined;
   const question = new Question(flags.harmless(context, name), clockOf(options.at), options.overrides);
   const { whereListed, reveal = false } = options;
-  const tracing: Tracing = { flags, question, original: context, whereListed, reveal };
+  const tracing: Tracing = { flags, question, original: context, whereListed, reveal, told: new Map() };
   const recording = new Recording();
   const outcome = flag.decide(question, recording);
   const at = options.at === undefined ? undefined : isoInstant(question.at);

@@ -122,21 +122,43 @@ function withoutRepeats(found: readonly Clause[]): Clause[] {
   return kept;
 }
 
+/**
+ * One clause after the other, in the order in which they are asked. What holds only at some time is parted from what comes
+ * behind it, so that nobody takes its time for that of the rest.
+ */
 function joinClauses(found: readonly Clause[]): string {
   const said: string[] = [];
   for (let i = 0; i < found.length; i++) {
     const { who, during, gets } = found[i]!;
+    const lead = i === 0 ? "" : isTimed(found[i - 1]!) || isTimed(found[i]!) ? "; otherwise " : ", ";
     if (i > 0 && isEverybody(found[i]!)) {
-      const onlyTimes = found.slice(0, i).every((clause) => clause.who === everybody.who);
-      said.push(`${onlyTimes ? "; otherwise" : ", everybody else"} ${gets}`);
+      said.push(lastWords(found.slice(0, i), lead, gets));
       continue;
     }
     const alike = [who];
     while (during === undefined && isAlike(found[i + 1], gets)) alike.push(found[++i]!.who);
     const verb = alike.length === 1 && who === everybody.who ? "gets" : "get";
-    said.push(`${said.length > 0 ? ", " : ""}${during ? `${during}, ` : ""}${sentenceList(alike)} ${verb} ${gets}`);
+    said.push(`${lead}${during ? `${during}, ` : ""}${listOfPeople(alike)} ${verb} ${gets}`);
   }
   return said.join("");
+}
+
+function isTimed({ during }: Clause): boolean {
+  return during !== undefined;
+}
+
+/** What everybody else gets. */
+function lastWords(before: readonly Clause[], lead: string, gets: string): string {
+  if (before.every(({ who }) => who === everybody.who)) return `; otherwise ${gets}`;
+  return lead === ", " ? `, everybody else ${gets}` : `; otherwise everybody gets ${gets}`;
+}
+
+/** Groups of people with something said behind their names are parted by commas, so that they are not read as one. */
+function listOfPeople(groups: readonly string[]): string {
+  const [first] = groups;
+  if (groups.length === 1) return first!;
+  if (groups.every((group) => !/ (?:who|whose|and|or|of) /.test(group))) return sentenceList(groups);
+  return `${groups.slice(0, -1).join(", ")}, and ${groups.at(-1)},`;
 }
 
 function isAlike(next: Clause | undefined, gets: string): boolean {

@@ -37,6 +37,8 @@ export interface Tracing {
   readonly whereListed?: WhereListed | undefined;
   /** Whether private ids give away where they stand; see `ExplainOptions`. */
   readonly reveal: boolean;
+  /** What was told of cohorts and windows: each is told once, and then referred to. */
+  readonly told: Map<string, Seen>;
 }
 
 /** Tells the file and line of an id, such as "lists/pilot-captains.csv:3". */
@@ -118,12 +120,23 @@ function leaves(answered: Answered): Answered[] {
 function traceTest(test: Test, given: Answer, decided: boolean, text: string, tracing: Tracing): TestTrace {
   const { start, end } = test;
   const common = { start, end, text: text.slice(start, end), answer: answerWord(given), decided };
-  if (test.kind === "cohort") return { ...common, ...traceCohort(test.name, tracing) };
-  if (test.kind === "window") return { ...common, ...traceWindow(test.name, tracing) };
+  if (test.kind !== "test") return { ...common, ...traceOnce(`${test.kind}:${test.name}`, test, tracing) };
   return { ...common, ...traceOperand(test, given, tracing) };
 }
 
 type Seen = Pick<TestTrace, "subject" | "attribute" | "seen" | "because" | "inner">;
+
+/** A cohort that names two others, which name two others, would be told a million times. */
+function traceOnce(subject: string, { kind, name }: Exclude<Test, AttributeTest>, tracing: Tracing): Seen {
+  const before = tracing.told.get(subject);
+  if (before) {
+    const { inner, ...seen } = before;
+    return inner ? { ...seen, because: `${seen.because}, as told above` } : seen;
+  }
+  const seen = kind === "cohort" ? traceCohort(name, tracing) : traceWindow(name, tracing);
+  tracing.told.set(subject, seen);
+  return seen;
+}
 
 function traceCohort(name: string, tracing: Tracing): Seen {
   const subject = `cohort:${name}`;

@@ -18,6 +18,10 @@ const window = object(
     zone,
     from: field(instant, "Open at and after this instant"),
     until: field(instant, "Shut at and after this instant"),
+    through: field(
+      text({ expected: "a day such as 2026-12-24" }),
+      "The last day on which it is open; in place of until",
+    ),
     hours: field(
       text({ expected: "opening hours such as Mo-Fr 07:00-19:00", isSound: areHours }),
       "Opening hours: Mo-Fr 07:00-19:00; Sa 09:00-13:00",
