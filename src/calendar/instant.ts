@@ -64,34 +64,26 @@ export function showInstant(epoch: number, zone = "UTC"): string {
 }
 
 /** `4 December 2026, 09:00`, as people write it in the zone, with seconds where there are any; UTC where none is given. */
-export function writtenDate(epoch: number, zone = "UTC", hasTime = true): string {
+export function writtenDate(epoch: number, zone = "UTC"): string {
   const local = localTime(epoch, zone);
   if (!local) return `${epoch} ms`;
   const date = `${local.getUTCDate()} ${months[local.getUTCMonth()]} ${local.getUTCFullYear()}`;
-  if (!hasTime || local.getTime() % 86_400_000 === 0) return date;
+  if (local.getTime() % dayLength === 0) return date;
   const time = local.toISOString().split("T")[1]!.replace("Z", "");
   return `${date}, ${time.replace(/\.000$/, "").replace(/:00$/, "")}`;
 }
 
-/** `through 23 December 2026` where it ends with a day of the zone; else `until 24 December 2026, 18:00`. */
-export function writtenEnd(epoch: number, zone?: string): string {
-  return isMidnight(epoch, zone)
-    ? `through ${writtenDate(epoch - 1, zone, false)}`
-    : `until ${writtenDate(epoch, zone)}`;
+/**
+ * `through 23 December 2026` where it ends with a day of the zone; else `until 24 December 2026, 18:00`.
+ *
+ * @param show how instants are written
+ */
+export function endWords(epoch: number, zone?: string, show = writtenDate): string {
+  const isDay = (localTime(epoch, zone ?? "UTC")?.getTime() ?? 1) % dayLength === 0;
+  return isDay ? `through ${show(epoch - 1, zone).replace(/,? 23:59:59(?:\.999)?/, "")}` : `until ${show(epoch, zone)}`;
 }
 
-/** `through 2026-12-23 Atlantic/Faroe` where it ends with a day of the zone; else `until 2026-12-24 18:00 Atlantic/Faroe`. */
-export function shownEnd(epoch: number, zone = "UTC"): string {
-  if (!isMidnight(epoch, zone)) return `until ${showInstant(epoch, zone)}`;
-  return `through ${localTime(epoch - 1, zone)!
-    .toISOString()
-    .slice(0, 10)} ${zone}`;
-}
-
-function isMidnight(epoch: number, zone = "UTC"): boolean {
-  const local = localTime(epoch, zone);
-  return local !== undefined && local.getTime() % 86_400_000 === 0 && localTime(epoch - 1, zone) !== undefined;
-}
+const dayLength = 86_400_000;
 
 /**
  * The instant moved by the zone's offset, so that its parts in UTC are those of the local time; undefined where no date

@@ -186,6 +186,7 @@ export class Flags<C = undefined> {
       context,
       at,
       overrides,
+      isPassed: pass !== undefined,
       fallback: (name) => guard.fallback(name),
       unknown: (name) => this.#unknown.outcome(name, this.#known),
       tell: quiet ? () => {} : this.#listeners.forPinned({ set, context, overrides }, at, pass),
@@ -324,7 +325,6 @@ export class Flags<C = undefined> {
 
   /**
    * How things stand with the definitions, for a readiness probe: verdicts go on even where they are not sound.
-   *
    * @example app.get("/ready", (_, reply) => reply.code(200).send(flags.health()));
    */
   health(): Health {

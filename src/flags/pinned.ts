@@ -16,6 +16,8 @@ export interface Pinning {
   /** Epoch milliseconds. */
   readonly at: number;
   readonly overrides: Overrides | undefined;
+  /** Whether a pass counts, which is one person's own. */
+  readonly isPassed: boolean;
   /** The fallback of a flag that does not fit the catalogue. */
   fallback(name: string): Outcome | undefined;
   unknown(name: string): Outcome;
@@ -50,6 +52,17 @@ export class PinnedFlags<C = undefined> {
   /** The revision of the definitions, 32 hex digits. */
   get revision(): string {
     return this.#pinning.set.revision;
+  }
+
+  /**
+   * Tells for whom these flags are judged, by what they can read of the context; undefined where that cannot be said, and
+   * for who has a pass.
+   *
+   * @internal
+   */
+  whom(flags: readonly string[]): string | undefined {
+    const { set, context, isPassed } = this.#pinning;
+    return isPassed ? undefined : set.readingOf(flags)(context).likeness;
   }
 
   /** The instant by which everything is judged. */

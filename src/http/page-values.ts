@@ -9,16 +9,27 @@ export interface PageValues {
   /** The same for as long as the values are: by it a page that comes back says what it knows. */
   readonly id: string;
   readonly values: Readonly<Record<string, unknown>>;
+  /**
+   * For whom they are: a digest of what these flags can read of the context. By it tabs of a browser know whether they are
+   * the same person's. Left out where that cannot be said, and for who has a pass.
+   */
+  readonly for?: string | undefined;
 }
 
 export function pageValues<C>(pinned: PinnedFlags<C>, only: readonly NameOf<C>[]): PageValues {
   const values = pinned.values({ only });
-  return { revision: pinned.revision, id: idOf(JSON.stringify(values)), values };
+  const whom = pinned.whom(only);
+  return {
+    revision: pinned.revision,
+    id: idOf(JSON.stringify(values)),
+    values,
+    ...(whom === undefined ? {} : { for: idOf(whom) }),
+  };
 }
 
-/** @param values as JSON */
-export function idOf(values: string): string {
-  return createHash("sha256").update(values).digest("base64url").slice(0, 22);
+/** @param text values as JSON, say */
+export function idOf(text: string): string {
+  return createHash("sha256").update(text).digest("base64url").slice(0, 22);
 }
 
 /** How the values of flags are put into the markup of a page. */

@@ -65,19 +65,18 @@ function readStop(source: unknown, place: Place): Stop {
     const value = member(key);
     return typeof value === "string" ? value : undefined;
   };
-  const isLimited = (member("in") === undefined) !== (member("except") === undefined);
-  const environments = (key: string) => (isLimited ? namesIn(member(key)) : undefined);
+  const names = (key: string, other: string) => {
+    const value = member(other) === undefined ? member(key) : undefined;
+    return Array.isArray(value) && value.length > 0 && value.every((name) => typeof name === "string")
+      ? value
+      : undefined;
+  };
   return {
     place,
     since: text("since"),
     who: text("who"),
     note: text("note"),
-    in: environments("in"),
-    except: environments("except"),
+    in: names("in", "except"),
+    except: names("except", "in"),
   };
-}
-
-function namesIn(value: unknown): readonly string[] | undefined {
-  const isReadable = Array.isArray(value) && value.length > 0 && value.every((name) => typeof name === "string");
-  return isReadable ? value : undefined;
 }

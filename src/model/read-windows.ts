@@ -42,21 +42,10 @@ function readEnd({ until, through }: WindowSource, zone: Zone, place: Place, pro
   if (through === undefined) return readBound(until, zone, at(place, "until"), problems);
   const here = at(place, "through");
   if (until !== undefined) {
-    problems.report("not-exactly-one", here, {
-      message: "“until” and “through” both say when this window ends.",
-      found: "until and through",
-      expected: "one of them",
-    });
+    problems.report("not-exactly-one", here, { message: "Only one of “until” and “through” belongs here." });
     return undefined;
   }
-  if (isDateText(through)) return readBound(dayAfter(through), zone, here, problems);
-  problems.report("time-invalid", here, {
-    message: `“${through}” is not a day.`,
-    found: through,
-    expected: "a day that exists, such as 2026-12-24, which is still inside",
-    help: /^\d{4}-\d\d-\d\dT/.test(through) ? "write until, which takes a time and is not inside" : undefined,
-  });
-  return undefined;
+  return isDateText(through) ? readBound(dayAfter(through), zone, here, problems) : undefined;
 }
 
 function dayAfter(day: string): string {

@@ -4,6 +4,7 @@ import { murmur3 } from "../buckets/index.ts";
 import { printPath } from "../language/index.ts";
 import { canonicalJson, canonicalJsonWith, showRange } from "../values/index.ts";
 import type { NodeKind } from "./node.ts";
+import { writtenStop } from "./stops.ts";
 import type { AttributeDefinition, CohortDefinition, Definitions, FlagDefinition, WindowDefinition } from "./types.ts";
 
 /** Hex digits of a revision: 128 bits, so that nobody can make two sets that share one. */
@@ -195,12 +196,12 @@ function canonicalEntry(set: Sections, kind: EntryKind, name: string): string {
   }
 }
 
-/** The order of the stops means nothing. */
+/** The order of the stops means nothing, nor that of their environments. */
 function canonicalSuspension({ stops }: SuspensionOf): string {
-  const each = stops.map(({ since, who, note, in: only, except }) =>
-    canonicalJson({ since, who, note, in: only && [...only].sort(), except: except && [...except].sort() }),
+  const each = stops.map((stop) =>
+    canonicalJson({ ...writtenStop(stop), in: stop.in?.toSorted(), except: stop.except?.toSorted() }),
   );
-  return each.length === 1 ? each[0]! : `[${each.sort().join(",")}]`;
+  return each.length === 1 ? each[0]! : `[${each.sort()}]`;
 }
 
 type SuspensionOf = Definitions["suspensions"] extends ReadonlyMap<string, infer S> ? S : never;

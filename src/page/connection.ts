@@ -11,8 +11,8 @@ export type Take = (told: Told) => void;
 /** How a page stays in touch with its service. */
 export interface Line {
   readonly ask: Ask;
-  /** The id of what was told last: what is no newer is not sent again. */
-  id(): string;
+  /** What was told last: what is no newer is not sent again. */
+  last(): Told | undefined;
   readonly note: Note;
 }
 
@@ -34,7 +34,7 @@ const longestPause = 30_000;
  * chance so that not all pages come at once, and at once when the page wakes. A service that says when to come back is not
  * asked sooner.
  */
-export async function stayInTouch({ ask, id: known, note }: Line, take: Take, signal: AbortSignal): Promise<void> {
+export async function stayInTouch({ ask, last, note }: Line, take: Take, signal: AbortSignal): Promise<void> {
   let round = new AbortController();
   let timer: ReturnType<typeof setTimeout>;
   let goOn = () => {};
@@ -67,7 +67,7 @@ export async function stayInTouch({ ask, id: known, note }: Line, take: Take, si
     round = new AbortController();
     endAfter(patience);
     try {
-      const id = known();
+      const id = last()?.id ?? "";
       const headers = { accept, "last-event-id": id, "if-none-match": `W/"${id}"` };
       const response = await ask(at, { signal: round.signal, headers });
       if (response) notBefore = returnAt(response);

@@ -1,6 +1,6 @@
 import type { Catalogue, FlagValue } from "../catalogue/index.ts";
 import { whenInView } from "./browser.ts";
-import { type Line, stayInTouch, type Take } from "./connection.ts";
+import { stayInTouch, type Take } from "./connection.ts";
 import { held } from "./held.ts";
 import { notes } from "./notes.ts";
 import type { FollowPageOptions, PageFlags, Told } from "./page-flags.ts";
@@ -23,28 +23,42 @@ export function followPage<C extends Catalogue | undefined = undefined>(
   const { changes, values, shared } = options;
   const note = notes(options.onProblem);
   const ask = asking(options, () => person);
-  const { snapshot, id, take, subscribe } = held(options.catalogue, note);
+  const { snapshot, last, take: hold, subscribe } = held(options.catalogue, note);
   const { saw, report } = seenReports(ask, note);
   let person = "";
   let stay: AbortController;
   let arrived = () => {};
 
-  const follow = () => {
-    stay = new AbortController();
-    const { signal } = stay;
-    const takeIt = (told: Told) => {
-      take(told);
-      arrived();
-    };
-    whenInView(false, report, signal);
-    const tabs = shared && `${shared} ${changes} ${person}`;
-    if (changes || values) inTouch({ ask, id, note }, tabs, takeIt, signal);
-    else arrived();
+  const take = (told?: Told) => {
+    hold(told);
+    arrived();
   };
   const close = () => {
     report();
     stay.abort();
     arrived();
+  };
+  // Nobody's channel is joined before the service has said for whom the values are, and it is left when it says otherwise.
+  const follow = () => {
+    stay = new AbortController();
+    const { signal } = stay;
+    const whom = last()?.for;
+    const begin = (tell: Take) => {
+      const hear = (told: Told) => {
+        if (signal.aborted) return;
+        if (!shared || told.for === whom) return tell(told);
+        close();
+        take(told);
+        follow();
+      };
+      void stayInTouch({ ask, last, note }, hear, signal);
+    };
+    whenInView(false, report, signal);
+    if (!changes && !values) arrived();
+    // Browsers keep locks from pages that anybody could have changed on their way.
+    else if (shared && whom && globalThis.navigator?.locks)
+      shareAmongTabs(shared + changes + whom, signal, last, take, begin);
+    else begin(take);
   };
 
   take(firstTold(options.first, note));
@@ -68,7 +82,7 @@ export function followPage<C extends Catalogue | undefined = undefined>(
     as(by: Readonly<Record<string, string>> = {}) {
       close();
       person = `${new URLSearchParams(by)}`;
-      take(undefined);
+      take();
       return new Promise<void>((resolve) => {
         arrived = resolve;
         follow();
@@ -76,16 +90,4 @@ export function followPage<C extends Catalogue | undefined = undefined>(
     },
     close,
   } as PageFlags as unknown as PageFlags<C>;
-}
-
-/**
- * @param tabs the name under which all tabs share one connection, if they do
- * @param take is handed what is told until the signal
- */
-function inTouch(line: Line, tabs: string | undefined, take: Take, signal: AbortSignal): void {
-  const takeIt = (told: Told) => signal.aborted || take(told);
-  const follow = (tell: typeof takeIt) => void stayInTouch(line, tell, signal);
-  // Browsers keep locks from pages that anybody could have changed on their way.
-  if (tabs && globalThis.navigator?.locks) shareAmongTabs(tabs, signal, takeIt, follow);
-  else follow(takeIt);
 }

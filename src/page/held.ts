@@ -7,8 +7,8 @@ import type { PageSnapshot, Told } from "./page-flags.ts";
 /** What holds, and whoever wants to hear of changes. */
 export interface Held {
   snapshot(): PageSnapshot;
-  /** The id of what was told last; empty where it had none. */
-  id(): string;
+  /** What was told last. */
+  last(): Told | undefined;
   take(told: Told | undefined): void;
   subscribe(listener: () => void): () => unknown;
 }
@@ -22,7 +22,7 @@ export function held(catalogue: Catalogue | undefined, note: Note): Held {
   let snapshot = heldAfter(undefined, last, catalogue, unfit);
   return {
     snapshot: () => snapshot,
-    id: () => last?.id ?? "",
+    last: () => last,
     take(told) {
       const before = snapshot;
       last = told;

@@ -7,6 +7,8 @@ export interface Told {
   /** The same for as long as the values are. */
   readonly id?: string | undefined;
   readonly values: Readonly<Record<string, unknown>>;
+  /** For whom they are, as the service tells persons apart. */
+  readonly for?: string | undefined;
 }
 
 /** The values of a moment. It is the same object until something changes. */
@@ -37,7 +39,10 @@ export interface FollowPageOptions<C = undefined> {
   readonly seen?: string | undefined;
   /** Headers of every request but the last report, which a browser sends when the page has gone. */
   readonly headers?: (() => Readonly<Record<string, string>>) | undefined;
-  /** Shares one connection among the tabs that give this name; it must tell persons apart. */
+  /**
+   * Shares one connection among the tabs that give this name, as far as the service says that their values are for the same
+   * person.
+   */
   readonly shared?: string | undefined;
   /** Hears of each kind of problem once, and again after it has been well in between. */
   readonly onProblem?: ((problem: PageProblem) => void) | undefined;

@@ -50,7 +50,7 @@ export const problemCatalogue = {
   "null-value": error("A key has no value.", "Write a value, or take the key out."),
   "number-not-finite": error("A number is infinite or not a number.", "Write a finite number."),
   "too-deep": error(
-    "Data is nested deeper than 32 levels, or more than 100 references to flags and cohorts follow each other.",
+    "Data is nested deeper than 32 levels, or more than 100 references follow each other.",
     "Flatten it.",
   ),
 
@@ -97,7 +97,7 @@ export const problemCatalogue = {
     "Write the text in lower case.",
   ),
   "unlisted-text": warning(
-    "A test compares with a text that the attribute's declaration or the flag's variants do not list.",
+    "A test compares with a text that its attribute or flag does not list.",
     "Correct it, or list it.",
   ),
   circle: error("Flags and cohorts refer to each other in a circle.", "Break it at one of the places given."),
@@ -105,15 +105,12 @@ export const problemCatalogue = {
   // Flags
   "value-type": error("A value is of another type than its flag or attribute.", "Write a value of the type."),
   "unknown-rule": error(
-    "An environment adjusts a rule whose name no rule of the flag has, or two have.",
+    "An environment adjusts a rule that is not there once.",
     "Correct the name, or give each rule a name of its own.",
   ),
   "unknown-variant": error("A name is that of no variant of the flag.", "Use the name of a variant."),
   "subject-missing": error("A share or split has no attribute to go by.", "Add `by`."),
-  "share-invalid": error(
-    "A share cannot be read.",
-    "Write a percentage with its sign, such as `10%`, or a range, `20% to 45%`.",
-  ),
+  "share-invalid": error("A share cannot be read.", "Write a percentage, such as `10%`, or a range, `20% to 45%`."),
   "share-order": error("The steps of a rising share are not in order.", "Put them in order of time."),
   "share-falls": warning(
     "A step of a rising share is smaller than the one before.",
@@ -162,12 +159,12 @@ export const problemCatalogue = {
 
   // Examples, suspensions, overrides: errors that leave the set usable
   "override-refused": report(
-    "An override in `overrides.local.yaml` names no flag, or gives what its flag cannot.",
+    "An override names no flag, or gives what its flag cannot.",
     "Correct it, or take it out.",
   ),
   "catalogue-mismatch": report(
     "A program's catalogue promises what the definitions do not keep.",
-    "Correct the one that is wrong; until then the program goes by its fallback.",
+    "Correct the one that is wrong; until then the fallback holds.",
   ),
   "example-fails": report("An example does not give what it says.", "Correct the rules or the example."),
   "example-needs-time": report("An example whose answer depends on time says no instant.", "Add `at`."),
@@ -185,12 +182,9 @@ export const problemCatalogue = {
   ),
   "never-true": warning("A condition can never be true.", "Correct it, or take the rule out."),
   "always-true": warning("A condition is true for everybody.", "Take it out if everyone is meant."),
-  "tests-contradict": warning(
-    "One side of a condition can never be true: what it joins excludes each other.",
-    "Correct it.",
-  ),
+  "tests-contradict": warning("One side of a condition can never be true.", "Correct it."),
   "deny-by-rule": warning(
-    "A rule takes something away on a condition that missing data leaves undecided.",
+    "A rule takes away on a condition that missing data leaves undecided.",
     "Use `provided`, which withholds when undecided.",
   ),
   "window-over": warning("A window has ended.", "Remove what uses it."),

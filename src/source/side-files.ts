@@ -9,19 +9,15 @@ const version = required(
   "The version of the format",
 );
 
+const environments = listOf(name("an environment"), { what: "environments", nonEmpty: true });
+
 const stop = object(
   {
     since: field(text({ expected: "an instant such as 2026-12-02T10:14Z" }), "When it was suspended"),
     who: field(text(), "Who did it"),
     note: field(text(), "Why"),
-    in: field(
-      listOf(name("an environment"), { what: "environments", nonEmpty: true }),
-      "Where; everywhere if left out",
-    ),
-    except: field(
-      listOf(name("an environment"), { what: "environments", nonEmpty: true }),
-      "Everywhere but here, in environments that come later too",
-    ),
+    in: field(environments, "Where; everywhere if left out"),
+    except: field(environments, "Everywhere but here"),
   },
   { expected: "an entry such as { since: 2026-12-02T10:14Z, note: why }", isSound: isOneOrOther },
 );
@@ -29,11 +25,7 @@ const stop = object(
 /** Both would say two things of one environment: then the stop counts everywhere. */
 function isOneOrOther(value: { readonly in?: unknown; readonly except?: unknown }, walk: Walk): boolean {
   if (value.in === undefined || value.except === undefined) return true;
-  walk.report("suspension-fault", {
-    message: "“in” and “except” stand in one stop, so it counts in every environment.",
-    found: "in and except",
-    expected: "one of them",
-  });
+  walk.report("suspension-fault", { message: "Only one of “in” and “except” belongs here." });
   return true;
 }
 

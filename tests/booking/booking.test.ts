@@ -1,3 +1,4 @@
+import { existsSync } from "node:fs";
 import { readFile, writeFile } from "node:fs/promises";
 import { request } from "node:http";
 import { join } from "node:path";
@@ -502,6 +503,40 @@ describe("the developer's routes", () => {
     expect(await post(url, turned, { host: "evil.example" })).toBe(403);
     expect(await post(url, turned, { origin: "https://evil.example" })).toBe(403);
     expect(await post(url, turned, { host: "localhost:4410", origin: "http://localhost:4410" })).toBe(200);
+  });
+
+  it("are for this machine only, however their address is written", async () => {
+    const { address, folder } = await startBooking("local");
+    const turned = { flag: "storm-mode", value: true };
+    const { port } = new URL(address);
+    const paths = [
+      "/api/%64eveloper/overrides",
+      "/%61pi/developer/overrides",
+      "/api/developer/%6fverrides",
+      "//api/developer/overrides",
+      "/api//developer/overrides",
+      "/api/./developer/overrides",
+      "/api/x/../developer/overrides",
+      "/API/DEVELOPER/OVERRIDES",
+      `http://127.0.0.1:${port}/api/developer/overrides`,
+      "/api/developer/overrides?x=1",
+      "/api/developer/overrides;x",
+    ];
+    const answers = await Promise.all(
+      paths.map(
+        (path) =>
+          new Promise<number>((resolve, reject) => {
+            const headers = { "content-type": "application/json", host: "evil.example" };
+            const asked = request({ host: "127.0.0.1", port, path, method: "POST", headers }, (answer) =>
+              resolve(answer.resume().statusCode!),
+            );
+            asked.on("error", reject).end(JSON.stringify(turned));
+          }),
+      ),
+    );
+    for (const [i, status] of answers.entries())
+      expect([paths[i], [403, 404].includes(status)]).toEqual([paths[i], true]);
+    expect(existsSync(join(folder, "overrides.local.yaml"))).toBe(false);
   });
 
   it("refuse bodies that are none with a sentence", async () => {

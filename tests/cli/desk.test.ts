@@ -1,6 +1,7 @@
 import { spawn } from "node:child_process";
 import { once } from "node:events";
-import { readFile } from "node:fs/promises";
+import { existsSync } from "node:fs";
+import { readFile, stat, writeFile } from "node:fs/promises";
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import { join } from "node:path";
@@ -50,6 +51,39 @@ it("serves a folder on this machine under a secret address, and ends with an int
   expect(await ended).toEqual([0, null]);
   await stream.body?.cancel().catch(() => {});
 });
+
+it.skipIf(process.platform !== "linux")(
+  "hands the secret to the browser by a file of its owner, and by no argument",
+  async () => {
+    const programs = await folderWith({});
+    const seen = join(programs, "seen");
+    await writeFile(
+      join(programs, "xdg-open"),
+      `#!/bin/sh\necho "$@" > "${seen}.tmp" && mv "${seen}.tmp" "${seen}"\n`,
+      { mode: 0o755 },
+    );
+    const env = { ...process.env, NO_COLOR: "1", PATH: `${programs}:${process.env["PATH"]}`, XDG_STATE_HOME: programs };
+    const child = spawn(process.execPath, [binary, "desk", "--flags", demoFolder], { env });
+    onTestFinished(() => void child.kill("SIGKILL"));
+    let out = "";
+    child.stdout.on("data", (chunk: Buffer) => {
+      out += chunk;
+    });
+    await expect.poll(() => existsSync(seen)).toBe(true);
+    const file = (await readFile(seen, "utf8")).trim();
+    const address = /http:\S+/.exec(out)![0];
+    const secret = new URL(address).pathname;
+    expect(file).not.toContain(secret.replaceAll("/", ""));
+    expect((await stat(file)).mode & 0o077).toBe(0);
+    expect((await stat(join(file, ".."))).mode & 0o077).toBe(0);
+    expect(await readFile(file, "utf8")).toContain(`content="0; url=${address}"`);
+    // Somebody else's request takes it away from nobody; the owner's does.
+    await fetch(new URL("/", address));
+    expect(existsSync(file)).toBe(true);
+    await fetch(address);
+    await expect.poll(() => existsSync(file)).toBe(false);
+  },
+);
 
 it("draws another secret at every start", async () => {
   const one = await deskCommand("--flags", demoFolder);

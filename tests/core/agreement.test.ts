@@ -27,9 +27,13 @@ function undecidedIn(steps: readonly Step[]): string[] {
 }
 
 function subjects({ tests }: ConditionTrace): string[] {
-  return tests
-    .filter(({ answer }) => answer === "undecided")
-    .flatMap(({ inner, attribute, subject }) => (inner ? subjects(inner) : [attribute ?? subject]));
+  return (
+    tests
+      .filter(({ answer }) => answer === "undecided")
+      // What was told above is told once.
+      .filter(({ because }) => !because.endsWith("as told above"))
+      .flatMap(({ inner, attribute, subject }) => (inner ? subjects(inner) : [attribute ?? subject]))
+  );
 }
 
 describe("there is one order of judgement", () => {

@@ -35,8 +35,8 @@ describe("the guide", () => {
     expect(said).toEqual([
       "Everybody gets false.",
       "Crew get true, everybody else false.",
-      "Crew and 10% of people whose trips is more than 100 get true, everybody else false.",
-      "Crew and all people who have account.id get true, everybody else false.",
+      "Crew, and 10% of people whose trips is more than 100, get true, everybody else false.",
+      "Crew, and all people who have account.id, get true, everybody else false.",
     ]);
   });
 

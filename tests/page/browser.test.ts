@@ -13,13 +13,15 @@ interface Choice {
   readonly seats?: string;
   readonly minutes?: number;
   readonly lanes?: number;
+  /** The seats of one person. */
+  readonly forNils?: string;
 }
 
-const definitions = ({ storm = false, seats = "list", minutes = 15, lanes = 2 }: Choice = {}) => `iudex: 1
+const definitions = ({ storm = false, seats = "list", minutes = 15, lanes = 2, forNils }: Choice = {}) => `iudex: 1
 defaults: { by: account.id }
 flags:
   storm-mode: { safe: ${storm} }
-  seat-map: { safe: list, otherwise: ${seats} }
+  seat-map: { safe: list, otherwise: ${seats}${forNils ? `, rules: [{ when: 'account.id == "Nils"', give: ${forNils} }]` : ""} }
   hold-minutes: { safe: ${minutes} }
   check-in: { safe: { lanes: ${lanes} } }
 `;
@@ -203,6 +205,39 @@ describe.skipIf(!hasChromium).each([
     const third = await visit();
     await shows(third, "Seats: walk-through");
     expect(site.streams).toBe(2);
+  });
+
+  it.each([
+    ["Nils", "Oda"],
+    ["Oda", "Nils"],
+    ["", "Nils"],
+    ["Nils", ""],
+  ])("never shows in one person's tab what is another's: first “%s”, then “%s”", async (first, second) => {
+    const { site, save } = await start({ seats: "list", forNils: "deck-plan" });
+    const { context, page, visit } = await open(site, "?shared=all-of-us");
+    const signIn = (who: string) =>
+      who === "" ? context.clearCookies() : context.addCookies([{ name: "who", value: who, url: site.address }]);
+    const ofWhom = (who: string) => (who === "Nils" ? "Seats: deck-plan" : "Seats: list");
+    await page.close();
+    await signIn(first);
+    const one = await visit();
+    await shows(one, ofWhom(first));
+    await signIn(second);
+    const other = await visit();
+    await shows(other, ofWhom(second));
+    const third = await visit();
+    await shows(third, ofWhom(second));
+    await save({ seats: "walk-through", forNils: "deck-plan" });
+    const tabs = [one, other, third];
+    const whose = [first, second, second];
+    for (const [i, tab] of tabs.entries())
+      await shows(tab, whose[i] === "Nils" ? "Seats: deck-plan" : "Seats: walk-through");
+    await one.close();
+    await save({ seats: "list", forNils: "walk-through" });
+    for (const tab of [other, third]) await shows(tab, second === "Nils" ? "Seats: walk-through" : "Seats: list");
+    const frames = await inPage(other, ({ frames_ }) => frames_);
+    const foreign = second === "Nils" ? "Seats: list" : "Seats: deck-plan";
+    expect(frames.filter((frame) => frame.includes(foreign))).toEqual([]);
   });
 
   it("follows for itself where a browser gives no locks, or refuses them", async () => {

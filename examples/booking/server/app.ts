@@ -63,11 +63,13 @@ export async function bookingService(options: BookingOptions): Promise<FastifyIn
   await app.register(cookies);
   app.setErrorHandler(answerFault);
   app.addHook("preHandler", (request, reply, next) => {
-    if (request.url.startsWith("/api/")) gate.pin(request, reply, next);
+    // By the route that was found: its address may be written in many ways.
+    if (request.routeOptions.url?.startsWith("/api/")) gate.pin(request, reply, next);
     else next();
   });
   addBookingRoutes(app, services);
-  if (flags.allowsLocalOverrides) addDeveloperRoutes(app, services, options.flags);
+  if (flags.allowsLocalOverrides)
+    await app.register(async (routes) => addDeveloperRoutes(routes, services, options.flags));
   await addCrewDesk(app, options.flags, environment, clock);
   if (options.page !== undefined) await addPage(app, services, options.page);
   return app;

@@ -1,12 +1,14 @@
 import { spawn } from "node:child_process";
 import { randomBytes } from "node:crypto";
 import { once } from "node:events";
-import { stat } from "node:fs/promises";
+import { rm, stat, writeFile } from "node:fs/promises";
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
-import { userInfo } from "node:os";
+import { tmpdir, userInfo } from "node:os";
+import { join } from "node:path";
 import type { Command } from "commander";
 import { deskHandler, type Permission } from "../../desk/index.ts";
+import { makeOwnFolder } from "../../files/index.ts";
 import { type Cli, envOption } from "../cli.ts";
 import type { FolderOptions } from "../folder.ts";
 import { type ExitCode, json, type Output, UsageError } from "../output.ts";
@@ -65,8 +67,10 @@ async function desk(options: DeskCommand, output: Output): Promise<ExitCode> {
   const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}${at}/`;
   if (options.json) output.out(json({ address }));
   else output.out(`The desk is open at ${address}\nThe address is for you alone. Ctrl-C closes the desk.\n`);
-  if (options.open !== false) openBrowser(address);
+  const forget = options.open === false ? async () => {} : await openBrowser(address);
+  server.on("request", ({ url }) => url?.startsWith(at) && void forget());
   await output.interrupted?.();
+  await forget();
   await handler.close();
   server.closeAllConnections();
   server.close();
@@ -80,12 +84,22 @@ function portOf(text: string | undefined): number {
   throw new UsageError(`“${text}” is no port.`, "write a number from 1 to 65535");
 }
 
-/** Whoever has no browser has the address. */
-function openBrowser(address: string): void {
+/**
+ * Opens the address by a file that only its owner can read: the arguments of a program can be read by everybody on the
+ * machine. The file is gone when the desk was asked for, or ends. Who has no browser has the address.
+ *
+ * @returns removes the file
+ */
+async function openBrowser(address: string): Promise<() => Promise<void>> {
+  const folder = await makeOwnFolder(tmpdir(), "desk");
+  const file = join(folder, "desk.html");
+  const page = `<!doctype html><meta charset="utf-8"><title>The desk</title><meta http-equiv="refresh" content="0; url=${address}">`;
+  await writeFile(file, page, { mode: 0o600, flag: "wx" });
   const [program, ...words] = { darwin: ["open"], win32: ["cmd", "/c", "start", ""] }[process.platform as string] ?? [
     "xdg-open",
   ];
-  const child = spawn(program!, [...words, address], { stdio: "ignore", detached: true });
+  const child = spawn(program!, [...words, file], { stdio: "ignore", detached: true });
   child.on("error", () => {});
   child.unref();
+  return () => rm(folder, { recursive: true, force: true });
 }

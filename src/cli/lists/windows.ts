@@ -1,4 +1,4 @@
-import { showInstant, shownEnd } from "../../calendar/index.ts";
+import { endWords, showInstant } from "../../calendar/index.ts";
 import type { WindowDefinition } from "../../model/index.ts";
 import { Graph } from "../../model/index.ts";
 import { byName, type Listing, type ListRequest, renderList, usedBy } from "./listing.ts";
@@ -39,7 +39,7 @@ function meaningOf({ hours, window }: WindowDefinition): string {
   const { from, until, zone, except } = window.parts;
   const parts = [
     from === undefined ? undefined : `from ${showInstant(from, zone)}`,
-    until === undefined ? undefined : shownEnd(until, zone),
+    until === undefined ? undefined : endWords(until, zone, showInstant),
     hours === undefined ? undefined : `${hours}${zone === undefined ? "" : ` (${zone})`}`,
     except.length === 0 ? undefined : `not on ${except.join(", ")}`,
   ];

@@ -1,4 +1,4 @@
-import { writtenEnd } from "../../calendar/index.ts";
+import { endWords } from "../../calendar/index.ts";
 import { Graph, type WindowDefinition } from "../../model/index.ts";
 import { instantOf } from "../asking/clock.ts";
 import { question } from "../asking/question-now.ts";
@@ -55,7 +55,7 @@ function meaning({ hours, window: { parts } }: WindowDefinition, zone: string): 
   const { from, until, except } = parts;
   const said = [
     from === undefined ? undefined : `from ${showMoment(from, zone)}`,
-    until === undefined ? undefined : writtenEnd(until, zone),
+    until === undefined ? undefined : endWords(until, zone),
     hours === undefined ? undefined : `${hours} (${zone})`,
     except.length === 0 ? undefined : `not on ${except.join(", ")}`,
   ].filter((part) => part !== undefined);

@@ -1,4 +1,4 @@
-import { showInstant, shownEnd } from "../../calendar/index.ts";
+import { endWords, showInstant } from "../../calendar/index.ts";
 import { printPath } from "../../language/index.ts";
 import type {
   AttributeDefinition,
@@ -123,7 +123,7 @@ export function windowWords(before: WindowDefinition, after: WindowDefinition): 
 }
 
 function ended(epoch: number | undefined, zone: string | undefined): string {
-  return epoch === undefined ? "without an end" : shownEnd(epoch, zone);
+  return epoch === undefined ? "without an end" : endWords(epoch, zone, showInstant);
 }
 
 function shown(epoch: number | undefined, zone: string | undefined): string {

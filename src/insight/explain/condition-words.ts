@@ -1,4 +1,4 @@
-import { writtenDate, writtenEnd } from "../../calendar/index.ts";
+import { endWords, writtenDate } from "../../calendar/index.ts";
 import {
   type AttributeTest,
   type Condition,
@@ -98,7 +98,7 @@ function ownWords(test: AttributeTest, negated: boolean): string {
 
 /** "is not 5" is said of a person without a number too, of whom the test is undecided: it is true of nobody then. */
 function hidesTheUndecided(said: string): boolean {
-  return /\b(?:not|none)\b/.test(said);
+  return /\bno(?:t|ne)\b/.test(said);
 }
 
 /** "during duty hours", "from 1 December 2026", "while storm-mode is off". */
@@ -115,11 +115,10 @@ function circumstance(part: Condition, definitions: Definitions): string {
 function boundsOf({ from, until, zone, except }: WindowDefinition["window"]["parts"]): string {
   const bounds = [
     from === undefined ? "" : `from ${writtenDate(from, zone)}`,
-    until === undefined ? "" : writtenEnd(until, zone),
+    until === undefined ? "" : endWords(until, zone),
   ];
-  const days = [...except].sort().map((date) => writtenDate(Date.parse(`${date}T00:00Z`)));
-  const time = zone === undefined ? "UTC" : `${zone} time`;
-  return `${bounds.filter(Boolean).join(" ")}, ${time}${days.length > 0 ? `, but for ${sentenceList(days)}` : ""}`;
+  const days = [...except].sort().map((date) => writtenDate(Date.parse(date)));
+  return `${bounds.filter(Boolean).join(" ")}, ${zone ?? "UTC"} time${days[0] ? `, but for ${sentenceList(days)}` : ""}`;
 }
 
 /** Something about the moment or the place rather than about a person. */

@@ -157,7 +157,7 @@ function lastWords(before: readonly Clause[], lead: string, gets: string): strin
 function listOfPeople(groups: readonly string[]): string {
   const [first] = groups;
   if (groups.length === 1) return first!;
-  if (groups.every((group) => !/ (?:who|whose|and|or|of) /.test(group))) return sentenceList(groups);
+  if (groups.every((group) => !/ (?:who|of|and)/.test(group))) return sentenceList(groups);
   return `${groups.slice(0, -1).join(", ")}, and ${groups.at(-1)},`;
 }
 

@@ -8,7 +8,7 @@ import { listOf, name, type Shape, type TypeOf, text, yesNo } from "../shape.ts"
 import type { Walk } from "../walk.ts";
 import { flag } from "./flags.ts";
 import { attribute, cohort } from "./people.ts";
-import { about, date, instant, notAPath, path, zone } from "./texts.ts";
+import { about, date, dateText, instant, notAPath, path, zone } from "./texts.ts";
 
 // Windows, environments, and the file as a whole.
 
@@ -18,10 +18,7 @@ const window = object(
     zone,
     from: field(instant, "Open at and after this instant"),
     until: field(instant, "Shut at and after this instant"),
-    through: field(
-      text({ expected: "a day such as 2026-12-24" }),
-      "The last day on which it is open; in place of until",
-    ),
+    through: field(dateText("for a time, write until"), "The last day on which it is open"),
     hours: field(
       text({ expected: "opening hours such as Mo-Fr 07:00-19:00", isSound: areHours }),
       "Opening hours: Mo-Fr 07:00-19:00; Sa 09:00-13:00",

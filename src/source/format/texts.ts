@@ -2,7 +2,7 @@ import { isDateText } from "../../calendar/index.ts";
 import { parsePath } from "../../language/index.ts";
 import { inText, type ProblemDetails } from "../../problems/index.ts";
 import { field } from "../object-shape.ts";
-import { text } from "../shape.ts";
+import { type Shape, text } from "../shape.ts";
 
 // Texts that many keys hold: conditions, paths, instants, dates.
 
@@ -45,15 +45,21 @@ export const zone = field(
 
 export const instant = text({ expected: "a date, or a date and time such as 2026-12-01T09:00" });
 
-export const date = text({
-  expected: "a date such as 2026-12-25",
-  isSound(value, walk) {
-    if (isDateText(value)) return true;
-    walk.report("time-invalid", {
-      message: `“${value}” is no date.`,
-      found: value,
-      expected: "an existing day as YYYY-MM-DD",
-    });
-    return false;
-  },
-});
+export const date = dateText();
+
+/** @param help where something else was meant, mostly */
+export function dateText(help?: string): Shape<string> {
+  return text({
+    expected: "a date such as 2026-12-25",
+    isSound(value, walk) {
+      if (isDateText(value)) return true;
+      walk.report("time-invalid", {
+        message: `“${value}” is no date.`,
+        found: value,
+        expected: "an existing day as YYYY-MM-DD",
+        help,
+      });
+      return false;
+    },
+  });
+}

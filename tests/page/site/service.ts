@@ -22,6 +22,11 @@ function markup(path: string, body: () => string, first: string): string {
 <body><div id="app">${inside}</div>${first}<script type="module" nonce="${nonce}" src="/${name}.js"></script></body></html>`;
 }
 
+/** Who has signed in; somebody by default. */
+function signedIn(cookie: string | undefined): string {
+  return /\bwho=([\w-]+)/.exec(cookie ?? "")?.[1] ?? "A-1";
+}
+
 /** The service of the page, as a program would write it. */
 export class Site {
   readonly #folder: string;
@@ -67,7 +72,7 @@ export class Site {
 
   #express(render: Render): Server {
     const gate = nodeGate<typeof catalogue, Request>(this.flags, {
-      context: (request) => ({ account: { id: String(request.query["who"] ?? "A-1") } }),
+      context: (request) => ({ account: { id: String(request.query["who"] ?? signedIn(request.headers.cookie)) } }),
     });
     const app: Express = express();
     app.use(express.static(join(this.#built, "client")));
@@ -85,7 +90,7 @@ export class Site {
 
   async #fastify(render: Render): Promise<Server> {
     const gate = nodeGate<typeof catalogue, FastifyRequest>(this.flags, {
-      context: () => ({ account: { id: "A-1" } }),
+      context: ({ headers }) => ({ account: { id: signedIn(headers.cookie) } }),
     });
     const app = fastify();
     await app.register(files, { root: join(this.#built, "client"), index: false });
