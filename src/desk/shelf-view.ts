@@ -1,7 +1,7 @@
 import { historyOfShelf, loadEdition } from "../edit/index.ts";
 import type { Loaded } from "../files/index.ts";
 import type { Shelf } from "../follow/index.ts";
-import { EditionFault, hasEdition, isSilent, ShelfFault } from "../shelf/index.ts";
+import { EditionFault, isSilent, isUpToDate, ShelfFault } from "../shelf/index.ts";
 import { DeskFault } from "./desk-fault.ts";
 import type { DeskOptions } from "./options.ts";
 import type { ShelfAnswer } from "./protocol.ts";
@@ -39,10 +39,11 @@ export class ShelfView {
         const { number, published, by, note } = edition;
         editions.push({ number, published, by, note, ...(changes ? { changes } : {}) });
       }
-      const newest = editions[0]?.number ?? 0;
+      const stops = (await this.#shelf.stops(this.#keys))?.number ?? 0;
+      const newest = { edition: editions[0]?.number ?? 0, stops };
       const followers = (await this.#shelf.followers())?.map((each) => ({
         ...each,
-        isBehind: !hasEdition(each, newest),
+        isBehind: !isUpToDate(each, newest),
         isSilent: isSilent(each),
       }));
       return { called: this.called, editions, ...(followers ? { followers } : {}) };

@@ -20,7 +20,7 @@ export type {
   PublishingPlace,
   RollCallPlace,
 } from "./place.ts";
-export { type Follower, hasEdition, isSilent, type Noted } from "./roll-call.ts";
+export { type Follower, isSilent, isUpToDate, type Noted, type Numbers } from "./roll-call.ts";
 export {
   editionList,
   endOf,

@@ -38,9 +38,15 @@ export function isSilent({ silent }: Noted): boolean {
   return silent > silentAfter;
 }
 
-/** Whether a process gives an edition, or a later one, going by what it says. */
-export function hasEdition({ edition, goneBack }: Follower, number: number): boolean {
-  return edition >= number && !goneBack;
+/** What a shelf holds: the numbers of an edition and of a list of stops. */
+export interface Numbers {
+  readonly edition: number;
+  readonly stops: number;
+}
+
+/** Whether a process gives an edition or a later one, with the stops of a list or a later one, going by what it says. */
+export function isUpToDate({ edition, stops, goneBack }: Follower, wanted: Numbers): boolean {
+  return edition >= wanted.edition && stops >= wanted.stops && !goneBack;
 }
 
 /** A note as somebody has written it; undefined for what is not one. */

@@ -160,6 +160,7 @@ describe.each(servers)("%s", (_name, start) => {
       revision: flags.revision,
       id: expect.any(String) as string,
       values: { "zone-fares": false, "seat-map": "walk-through" },
+      for: expect.stringMatching(/^[\w-]{22}$/) as string,
     });
     expect(first.headers.get("cache-control")).toBe("private, no-cache");
     const etag = first.headers.get("etag")!;
@@ -187,6 +188,7 @@ describe.each(servers)("%s", (_name, start) => {
       revision: flags.revision,
       id: expect.any(String) as string,
       values: { "zone-fares": true, "seat-map": "list" },
+      for: expect.any(String) as string,
     });
     await expect.poll(() => one.comments()).toBeGreaterThan(0);
   });

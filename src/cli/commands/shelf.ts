@@ -2,7 +2,7 @@ import type { Command } from "commander";
 import { historyOfShelf, type ShelfEntry } from "../../edit/index.ts";
 import type { RefusedEdition } from "../../flags/index.ts";
 import type { Shelf } from "../../follow/index.ts";
-import { endOf, hasEdition, isSilent, type Noted, type ShelfStops } from "../../shelf/index.ts";
+import { endOf, isSilent, isUpToDate, type Noted, type Numbers, type ShelfStops } from "../../shelf/index.ts";
 import { printable } from "../../values/index.ts";
 import type { Cli } from "../cli.ts";
 import { keySetFrom } from "../key.ts";
@@ -44,7 +44,8 @@ function look(text: string, options: ShelfCommand, output: Output): Promise<Exit
     for await (const entry of historyOfShelf(shelf, { most, keys })) entries.push(entry);
     const stops = await shelf.stops(keys);
     const newest = entries[0]?.edition.number ?? 0;
-    const wanted = options.until === undefined ? newest : wholeNumber(options.until, "--until");
+    const edition = options.until === undefined ? newest : wholeNumber(options.until, "--until");
+    const wanted = { edition, stops: stops?.number ?? 0 };
     const followers = await (options.until === undefined ? shelf.followers() : awaited(shelf, wanted, options));
     const attendance = attendanceOf(followers ?? [], wanted);
     const warnings = keysEndingSoon(keys);
@@ -62,18 +63,18 @@ function look(text: string, options: ShelfCommand, output: Output): Promise<Exit
   });
 }
 
-/** Who has an edition, by what they say of themselves. */
+/** Who has an edition and the stops, by what they say of themselves. */
 interface Attendance {
   readonly there: readonly Noted[];
   readonly behind: readonly Noted[];
   readonly silent: readonly Noted[];
 }
 
-function attendanceOf(followers: readonly Noted[], wanted: number): Attendance {
+function attendanceOf(followers: readonly Noted[], wanted: Numbers): Attendance {
   const speaking = followers.filter((each) => !isSilent(each));
   return {
-    there: speaking.filter((each) => hasEdition(each, wanted)),
-    behind: speaking.filter((each) => !hasEdition(each, wanted)),
+    there: speaking.filter((each) => isUpToDate(each, wanted)),
+    behind: speaking.filter((each) => !isUpToDate(each, wanted)),
     silent: followers.filter((each) => isSilent(each)),
   };
 }
@@ -84,7 +85,7 @@ function exitCodeOf({ there, behind, silent }: Attendance): ExitCode {
   return silent.length > 0 ? 3 : 0;
 }
 
-async function awaited(shelf: Shelf, wanted: number, options: ShelfCommand): Promise<readonly Noted[] | undefined> {
+async function awaited(shelf: Shelf, wanted: Numbers, options: ShelfCommand): Promise<readonly Noted[] | undefined> {
   const seconds = Number(options.within);
   if (!(seconds >= 0 && seconds <= 86_400))
     throw new UsageError(`“${options.within}” is not a time to wait.`, "write --within 30");
@@ -196,9 +197,9 @@ function refusalOf({ edition, why }: RefusedEdition): string {
   return `${edition === undefined ? "the newest edition" : `edition ${edition}`}: ${printable(why)}`;
 }
 
-function rowOf({ name, host, process, environment = "", edition, since, goneBack, silent }: Noted): string[] {
+function rowOf({ name, host, process, environment = "", edition, stops, since, goneBack, silent }: Noted): string[] {
   const clock = `since ${since.slice(0, 19).replace("T", " ")}Z`;
   const gives = goneBack ? `gone back from ${edition}` : `edition ${edition}`;
   const heard = isSilent({ silent } as Noted) ? `heard of ${Math.round(silent / 60_000)} min ago` : "";
-  return [name, host, String(process), environment, gives, clock, heard].map(printable);
+  return [name, host, String(process), environment, gives, `stops ${stops}`, clock, heard].map(printable);
 }

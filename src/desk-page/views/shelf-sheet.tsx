@@ -64,9 +64,9 @@ function Followers({ shelf: { called, followers } }: { readonly shelf: ShelfAnsw
       </p>
       <ul class="changes">
         {followers.map(
-          ({ id, name, host, process, environment, edition, since, refused, isBehind, isSilent, goneBack }) => (
+          ({ id, name, host, process, environment, edition, stops, since, refused, isBehind, isSilent, goneBack }) => (
             <li key={id} class={isBehind || isSilent ? "fault" : ""}>
-              <b>{name}</b> on {host} ({process}){environment && `, ${environment}`}: edition {edition},{" "}
+              <b>{name}</b> on {host} ({process}){environment && `, ${environment}`}: edition {edition}, stops {stops},{" "}
               {distance(Date.parse(since) - now.value)}
               {goneBack && "; it was made to go back to an earlier one"}
               {isSilent && "; it has not been heard of for a minute"}
