@@ -50,7 +50,7 @@ shoot() { # NAME COMMAND [WHAT IS SHOWN INSTEAD]
 }
 
 shoot demo "demo" "npm run demo"
-WAIT=12 shoot fleet "fleet" "npm run demo:fleet"
+WAIT=30 shoot fleet "fleet" "npm run demo:fleet"
 shoot why "iudex why zone-fares --env production --as jonas.yaml --at 2026-12-02T10:00Z"
 shoot list "iudex list --at 2026-12-02T10:00Z"
 shoot census "iudex census zone-fares --env production --people passengers.csv --by account.plan --at 2026-12-05T12:00Z"

@@ -166,9 +166,9 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
     const waits = await Promise.all([
       this.#followed(both.stops, (found) => this.#takeStops(found)),
       this.#followed(both.edition, (found) => this.#takeEdition(found)),
-      this.#readLocalOverrides(),
+      this.#readLocalOverrides().catch((error: unknown) => this.failed(error)),
     ]);
-    const asked = waits.filter((wait) => wait !== undefined);
+    const asked = waits.filter((wait) => typeof wait === "number");
     return this.#wait(asked.length > 0 ? Math.max(...asked) : undefined);
   }
 
