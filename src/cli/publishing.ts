@@ -78,11 +78,16 @@ export async function putOnShelf(
     else output.out("Nothing was published.\n");
     return edition ? 0 : 1;
   } catch (error) {
-    if (!(error instanceof NothingToChange)) throw error;
-    if (options.json) output.out(json({ published: false, changes: [], message: error.message }));
-    else output.out(`${error.message}\n`);
-    return 0;
+    return nothingPut(error, options, output);
   }
+}
+
+/** That there was nothing to put on the shelf is an answer; anything else is not. */
+export function nothingPut(error: unknown, options: Pick<PublishingOptions, "json">, output: Output): ExitCode {
+  if (!(error instanceof NothingToChange)) throw error;
+  const { message } = error;
+  output.out(options.json ? json({ published: false, changes: [], message }) : `${message}\n`);
+  return 0;
 }
 
 /** Signs and verifies what every command that puts something on a shelf signs. */

@@ -1,10 +1,10 @@
-import { NothingToChange, type StopsPlan, type StopsPut, type StopsRequest } from "../edit/index.ts";
+import type { StopsPlan, StopsPut, StopsRequest } from "../edit/index.ts";
 import { printable } from "../values/index.ts";
 import { renderReach } from "./changes.ts";
 import { allowed, type EnvironmentReach, reachOf } from "./edit.ts";
 import { instantOf } from "./instant.ts";
 import { type ExitCode, explanationPaint, json, type Output } from "./output.ts";
-import { type PublishingOptions, renderMeaning, signingOf, wouldBe } from "./publishing.ts";
+import { nothingPut, type PublishingOptions, renderMeaning, signingOf, wouldBe } from "./publishing.ts";
 
 /** Works a list of stops out, shows what it changes and whom that reaches, asks, and puts it on the shelf. */
 export async function putStopsOnShelf(
@@ -30,10 +30,7 @@ export async function putStopsOnShelf(
     else output.out("Nothing was written.\n");
     return stops ? 0 : 1;
   } catch (error) {
-    if (!(error instanceof NothingToChange)) throw error;
-    if (options.json) output.out(json({ published: false, changes: [], message: error.message }));
-    else output.out(`${error.message}\n`);
-    return 0;
+    return nothingPut(error, options, output);
   }
 }
 

@@ -1,4 +1,4 @@
-import { type Condition, operators, printPath } from "../language/index.ts";
+import { operators, printPath, testsOf } from "../language/index.ts";
 import { eachCondition } from "./rules.ts";
 import type { Definitions } from "./types.ts";
 
@@ -15,7 +15,11 @@ export function askedAttributes(definitions: Definitions): AskedAttributes {
   };
   const readCondition = (text: string) => {
     const { condition } = definitions.conditions.get(text);
-    if (condition) askIn(condition, ask);
+    for (const test of condition ? testsOf(condition) : []) {
+      if (test.kind !== "test" || test.operand.kind !== "path") continue;
+      const classes = operators[test.operator].decides(test.literal);
+      ask(printPath(test.operand.path), classes !== "all" && classes.includes("text"));
+    }
   };
   for (const name of definitions.attributes.keys()) ask(name, false);
   for (const flag of definitions.flags.values()) {
@@ -28,23 +32,6 @@ export function askedAttributes(definitions: Definitions): AskedAttributes {
     else ask(printPath(cohort.kind === "list" ? cohort.of : cohort.by), false);
   }
   return asked;
-}
-
-function askIn(condition: Condition, ask: (path: string, asText: boolean) => void): void {
-  switch (condition.kind) {
-    case "and":
-    case "or":
-      for (const part of condition.parts) askIn(part, ask);
-      return;
-    case "not":
-      return askIn(condition.part, ask);
-    case "test": {
-      const { operand, operator, literal } = condition;
-      if (operand.kind !== "path") return;
-      const classes = operators[operator].decides(literal);
-      ask(printPath(operand.path), classes !== "all" && classes.includes("text"));
-    }
-  }
 }
 
 interface Divided {

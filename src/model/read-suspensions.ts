@@ -51,7 +51,7 @@ function reportShape(document: Document, problems: Problems): void {
   }
 }
 
-/** Whatever stands behind a flag's name stops it, be it ever so odd. */
+/** Any entry behind a flag's name stops it, readable or not. */
 function readSuspension(flag: string, source: unknown, place: Place): Suspension {
   const isList = Array.isArray(source) && source.length > 0;
   const stops = isList ? source.map((stop, i) => readStop(stop, at(place, i))) : [readStop(source, place)];

@@ -11,7 +11,7 @@ export type Take = (told: Told) => void;
 /** How a page stays in touch with its service. */
 export interface Line {
   readonly ask: Ask;
-  /** What was told last: what is no newer is not sent again. */
+  /** The last values that the service sent: it sends only newer ones. */
   last(): Told | undefined;
   readonly note: Note;
 }

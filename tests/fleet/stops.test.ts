@@ -216,7 +216,10 @@ describe("the list of stops", () => {
       problems.length = 0;
       await harm();
       if (why !== "") await expect.poll(() => problems.map(({ message }) => message).join("\n")).toContain(why);
-      else await sleep(500);
+      await sleep(700);
+      // Editions are confirmed meanwhile, look by look.
+      expect([why, problems.length]).toEqual([why, why === "" ? 0 : 1]);
+      expect([why, flags.health().sound]).toEqual([why, why === ""]);
       expect([why, causeOf(flags)]).toEqual([why, "suspended"]);
       const again = await follow(stand.following(), { keys: stand.keys, lastGood });
       expect([why, causeOf(again)]).toEqual([why, "suspended"]);
@@ -409,6 +412,20 @@ describe("nothing goes out that followers would refuse", () => {
 });
 
 describe("two lanes", () => {
+  test("a list of stops that cannot be had is told of once, while editions are confirmed", async () => {
+    const stand = await signedStand();
+    let isAway = false;
+    const address = await serve((request, response) => {
+      if (isAway && request.url === "/stops.json") return void response.writeHead(500).end();
+      sendFile(join(stand.directory, request.url!), response);
+    });
+    const flags = await follow(webShelf(address, { every: 200 }), { keys: stand.keys });
+    const problems = collected(flags, "problem");
+    isAway = true;
+    await sleep(1_500);
+    expect(problems.map(({ message }) => message)).toEqual([expect.stringContaining("/stops.json answers 500")]);
+  });
+
   test("a stop does not wait for an edition's file that comes one byte a second", async () => {
     const stand = await signedStand();
     let isSlow = false;

@@ -96,7 +96,7 @@ export class ShelfReader {
 
   async #stopsOf(found: FoundList<ShelfStops>): Promise<FoundStops> {
     const current = new StandingStops();
-    if (found.kind === "list") for (const each of await this.#countedWith(found)) current.take(each, false);
+    if (found.kind === "list") for (const each of await this.#countedWith(found)) current.take(each);
     return {
       set: found.kind === "list" ? found.list.set : undefined,
       number: current.number,

@@ -11,7 +11,7 @@ import { keysFor, nextNumber, type PublishRequest, publishingAt } from "./publis
 import { type CurrentEdition, type Found, ShelfReader } from "./shelf-reader.ts";
 import { signedFor } from "./signing.ts";
 
-/** How a shelf is told of a stop. */
+/** How stops are put on a shelf. */
 export interface StopsRequest extends Omit<PublishRequest, "confirm" | "by" | "note"> {
   /** Sees the plan before anything is put; false leaves the shelf as it is. */
   confirm?(plan: StopsPlan): Promise<boolean>;

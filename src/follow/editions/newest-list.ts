@@ -35,8 +35,6 @@ export type FoundList<T> = (
       readonly kind: "list";
       /** As it was signed. */
       readonly text: string;
-      /** It has the number of another one that was seen. */
-      readonly isTwin: boolean;
     } & ReadList<T>)
   /** It is not to be taken: unsigned, older than what was seen, of another set. */
   | { readonly kind: "refused"; readonly number: number | undefined; readonly why: string }
@@ -122,7 +120,7 @@ export class NewestList<T extends { readonly set: string; readonly number: numbe
     if (!isTwin) this.#seen = { number: list.number, kid, payload };
     if (payload === this.#found) return { kind: "same" };
     this.#found = payload;
-    return { kind: "list", text, isTwin, ...read };
+    return { kind: "list", text, ...read };
   }
 
   /** A key that was withdrawn cannot keep those out who have the others. */

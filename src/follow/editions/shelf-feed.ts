@@ -75,6 +75,10 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
   #staleTimer: NodeJS.Timeout | undefined;
   /** What the shelf says of itself while it fails. */
   readonly #told = new Set<string>();
+  /** The list of stops could not be had at the last look. */
+  #areStopsAway = false;
+  /** Why the list of stops is not taken, while it is not. */
+  #stopsFault: string | undefined;
   /** Whether the edition that was read last is in force. */
   #isNewest: boolean;
   /** The edition that came into force last. */
@@ -163,6 +167,9 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
   /** @returns how long to wait before the next look */
   async #lookOnce(): Promise<number> {
     const both = this.#following.lists.look(this.#calledOff.signal);
+    both.stops.catch(() => {
+      this.#areStopsAway = true;
+    });
     const waits = await Promise.all([
       this.#followed(both.stops, (found) => this.#takeStops(found)),
       this.#followed(both.edition, (found) => this.#takeEdition(found)),
@@ -193,13 +200,23 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
 
   /** The stops are in force as soon as they are here, whatever becomes of an edition. */
   async #takeStops(found: FoundList<ShelfStops>): Promise<void> {
-    if (found.kind === "refused") return this.#tell(stopsRefused(found));
+    this.#areStopsAway = false;
+    if (found.kind === "refused") return this.#missStops(stopsRefused(found));
+    this.#stopsFault = undefined;
     if (found.kind !== "list") return;
     const { stops } = this.#following.start;
-    stops.take(found, found.isTwin);
+    stops.take(found);
     await this.#stop();
     await this.#copies.keepStops({ number: found.list.number, text: found.text });
     this.#presence.say();
+  }
+
+  /** An edition that is confirmed does not make the stops well: their fault stands, and is told once. */
+  #missStops(message: string): void {
+    if (this.#isClosed || this.#stopsFault === message) return;
+    this.#stopsFault = message;
+    this.#feeding.report(message);
+    this.#feeding.unsound([{ message }]);
   }
 
   async #stop(): Promise<void> {
@@ -298,13 +315,13 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
 
   /** The shelf says that what is in force is its newest. */
   #confirm(): void {
-    this.#told.clear();
+    if (!this.#areStopsAway) this.#told.clear();
     const { origin } = this.#feeding.store.state;
     if (origin.kind === "shelf") {
       const { refused: _, ...sound } = origin;
       this.#useOrigin({ ...sound, kept: false, confirmed: new Date() });
     }
-    this.#feeding.sound();
+    if (this.#stopsFault === undefined) this.#feeding.sound();
     this.#expectWord();
   }
 

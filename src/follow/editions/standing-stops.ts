@@ -3,7 +3,7 @@ import type { ReadList, ShelfStops } from "../../shelf/index.ts";
 
 /**
  * What is stopped by the lists of a shelf that were seen. Of two lists with one number both count; one by a key whose time is
- * over adds stops and ends none. That there is no list ends nothing.
+ * over adds stops and ends none. A missing list ends nothing.
  */
 export class StandingStops {
   #suspended: Suspensions = new Map();
@@ -18,7 +18,8 @@ export class StandingStops {
     return this.#number;
   }
 
-  take({ list, isExpired }: Pick<ReadList<ShelfStops>, "list" | "isExpired">, isTwin: boolean): void {
+  take({ list, isExpired }: Pick<ReadList<ShelfStops>, "list" | "isExpired">): void {
+    const isTwin = list.number === this.#number;
     this.#number = list.number;
     this.#suspended = isTwin || isExpired ? joinedStops(this.#suspended, list.suspended) : list.suspended;
   }

@@ -106,7 +106,7 @@ class FirstLooks {
       return undefined;
     });
     if (found?.kind === "list") {
-      this.stops.take(found, found.isTwin);
+      this.stops.take(found);
       this.stopsList = { number: found.list.number, text: found.text };
     }
     if (found?.kind === "refused") this.#note(stopsRefused(found));

@@ -37,7 +37,7 @@ export interface Tracing {
   readonly whereListed?: WhereListed | undefined;
   /** Whether private ids give away where they stand; see `ExplainOptions`. */
   readonly reveal: boolean;
-  /** What was told of cohorts and windows: each is told once, and then referred to. */
+  /** The cohorts and windows that were told already: each is told once, and then referred to. */
   readonly told: Map<string, Seen>;
 }
 

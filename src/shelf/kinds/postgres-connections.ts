@@ -162,7 +162,7 @@ export class PostgresConnections {
 class Taken {
   readonly client: PostgresClient;
   readonly #called: string;
-  /** That of this taking: the pool gives the client another one for whoever takes it next. */
+  /** That of this taking: the pool sets another one when the client is taken again. */
   #release: ((destroy?: boolean) => void) | undefined;
   readonly #heard: (readonly [string, (...words: unknown[]) => void])[] = [];
   /** What was asked last. */

@@ -83,12 +83,14 @@ export class RedisConnection {
       connection.on("error", () => {});
       try {
         await within(makingTime, this.#called, new AbortController().signal, () => connection.connect());
+        // Nobody follows any more.
+        if (!this.#isSilent) throw new ShelfFault("It was called off.");
         connection.unref?.();
         this.#own = connection;
         return connection;
       } catch (error) {
         end(connection);
-        if (attempt === maxAttempts) throw error;
+        if (attempt === maxAttempts || !this.#isSilent) throw error;
         await new Promise((resolve) => setTimeout(resolve, againAfter).unref());
       }
     }
