@@ -18,7 +18,6 @@ export class CurrentFolder {
     this.#suspensions = loaded.suspensions;
     const news = {
       noticed: async () => {},
-      good: () => this.#good?.content,
       changed: (content: FolderContent) => this.#take(content),
       // What cannot be read is tried again at the next look.
       failed: () => {},

@@ -27,10 +27,13 @@ const filesAtOnce = 32;
 export interface ReadOptions {
   /** What was read last: of it nothing is parsed that is still the same. */
   readonly before?: FolderContent | undefined;
-  /** Files that somebody goes on writing: what `good` holds of them stays. */
-  readonly unsettled?: ReadonlySet<FileName> | undefined;
-  /** What was in force last; `before` may have been refused. */
-  readonly good?: FolderContent | undefined;
+  /**
+   * Files that somebody goes on writing, which looks may find more of: what `settled` holds of them stays; those that it does
+   * not hold are not there yet.
+   */
+  readonly unsettled?: { readonly size: number; has(name: FileName): boolean } | undefined;
+  /** What was read when everything had come to rest last; `before` may have been read half-way. */
+  readonly settled?: FolderContent | undefined;
   /** What an earlier process has read of texts. */
   readonly parsedBefore?: ParsedBefore | undefined;
   readonly signal?: AbortSignal | undefined;
@@ -44,8 +47,9 @@ export async function readSet(files: Files, options: ReadOptions & JudgeOptions 
 }
 
 /** Reads and parses the files of a set; what they mean is not looked at yet. */
-export async function readFiles(files: Files, options: ReadOptions = {}): Promise<FolderContent> {
+export async function readFiles(found: Files, options: ReadOptions = {}): Promise<FolderContent> {
   const { before, signal } = options;
+  const files = withoutBegun(found, options);
   const tools = before?.tools ?? new FolderTools();
   const problems = new Problems();
   const definitions = definitionsIn(files, problems);
@@ -58,7 +62,15 @@ export async function readFiles(files: Files, options: ReadOptions = {}): Promis
   const schemas = new Map<string, LoadedSchema>();
   for (const file of schemaRequests(documents, tools.memory))
     schemas.set(file, await loadSchema(files, file, before?.schemas.get(file)));
-  return { source: files, definitions, files: loaded, lists, schemas, problems: problems.all, tools };
+  return { source: found, definitions, files: loaded, lists, schemas, problems: problems.all, tools };
+}
+
+/** New files that are still being written are left out. */
+function withoutBegun(files: Files, { unsettled, settled }: ReadOptions): Files {
+  if (!unsettled || unsettled.size === 0) return files;
+  const known = settled && entriesOf(settled);
+  const entries = [...files.entries].filter(([name]) => !unsettled.has(name) || known?.has(name));
+  return { ...files, entries: new Map(entries) };
 }
 
 /** The definition files in path order, and what is wrong with names that would be definitions. */
@@ -115,8 +127,8 @@ async function loadFiles(
     const loading = wanted.slice(i, i + filesAtOnce).map((name) => {
       const entry = entries.get(name)!;
       if (tooMuch.has(name)) return unreadable(name, entry, folderTooLarge, false);
-      const good = options.unsettled?.has(name) ? options.good?.files.get(name) : undefined;
-      return good ?? loadFile(name, entry, tools, options);
+      const earlier = options.unsettled?.has(name) ? options.settled?.files.get(name) : undefined;
+      return earlier ?? loadFile(name, entry, tools, options);
     });
     for (const file of await untilAborted(Promise.all(loading), options.signal)) files.set(file.name, file);
   }
@@ -189,7 +201,7 @@ async function loadLists(
   files: Files,
   documents: readonly Document[],
   { memory, worker }: FolderTools,
-  { before, good, unsettled, signal, incomplete }: ReadOptions,
+  { before, settled, unsettled, signal, incomplete }: ReadOptions,
 ): Promise<Map<string, LoadedList>> {
   const lists = new Map<string, LoadedList>();
   let left = limits.allListBytes;
@@ -197,7 +209,7 @@ async function loadLists(
     signal?.throwIfAborted();
     const key = listKey(request);
     if (lists.has(key)) continue;
-    const standing = good?.lists.get(key);
+    const standing = settled?.lists.get(key);
     const isHeld = standing?.name !== undefined && unsettled?.has(standing.name) === true;
     const known = before?.lists.get(key);
     const list = isHeld ? standing : await untilAborted(loadList(files, request, { worker, left }, known), signal);
@@ -215,15 +227,19 @@ const maxAttempts = 5;
  * rest, the files that hold still are taken, and the others as they were before.
  */
 export async function readSteadily(look: () => Promise<Files>, options: ReadOptions = {}): Promise<FolderContent> {
-  const { before, unsettled = new Set<FileName>() } = options;
+  const { before, settled = before, unsettled = new Set<FileName>() } = options;
   let known = before;
   let found = await look();
   for (let attempt = 1; ; attempt++) {
+    const count = unsettled.size;
     const content = await readFiles(found, { ...options, before: known });
     const again = await look();
     const moved = movedIn(content, again, unsettled);
-    if (moved.size === 0) return content;
-    if (attempt >= maxAttempts) return withEarlier(content, moved, before);
+    // What has just been begun was read, and must not have been.
+    if (moved.size === 0 && unsettled.size === count) return content;
+    // Of a folder that is turned over and over nothing was read whole.
+    if (attempt >= maxAttempts && settled && again.root !== found.root) return settled;
+    if (attempt >= maxAttempts) return withEarlier(content, moved, settled);
     known = content;
     found = again;
   }
@@ -233,7 +249,7 @@ export async function readSteadily(look: () => Promise<Files>, options: ReadOpti
 export function movedIn(
   content: FolderContent,
   { entries, isListed, root }: Files,
-  except: ReadonlySet<FileName> = new Set(),
+  except: NonNullable<ReadOptions["unsettled"]> = new Set(),
 ): Set<FileName> {
   const read = entriesOf(content);
   const wanted = [...content.lists.values()].map(({ request }) => request.file).concat([...content.schemas.keys()]);
@@ -270,5 +286,8 @@ export function mustReadAgain(content: FolderContent, now: Files): boolean {
   if (hasFailed(content)) return true;
   if (now.stamp !== undefined && now.stamp === content.source.stamp) return false;
   for (const [name, entry] of entriesOf(content)) if (!isSame(entry, now.entries.get(name) ?? entry)) return true;
+  // They are not a part of the set, and are read with it.
+  const overridesOf = ({ entries }: Files) => entries.get(localOverridesFile)?.mark;
+  if (overridesOf(now) !== overridesOf(content.source)) return true;
   return movedIn(content, now).size > 0 || JSON.stringify(now.faults) !== JSON.stringify(content.source.faults);
 }

@@ -31,6 +31,9 @@ import { errorsIn, healthProblems, putIntoForce } from "./put-into-force.ts";
 
 type Options = Pick<FlagsOptions<unknown>, "environment" | "watch" | "lastGood" | "overrides">;
 
+/** How long a file may be written before that is told, in milliseconds. */
+const longWriting = 5_000;
+
 /** Feeds flags from a folder: reads it again when it changes, and hands what it says to the store. */
 export class FolderFeed implements StartedFeed {
   readonly #disk: Disk;
@@ -40,15 +43,13 @@ export class FolderFeed implements StartedFeed {
   readonly #notes: readonly string[];
   readonly #local: LocalLayers;
   readonly #follower: FolderFollower;
-  /** What the files held when they were in force last. */
-  #good: FolderContent | undefined;
   #loaded: Loaded;
   /** How often the suspensions were looked at for themselves, ahead of a reading of everything. */
   #suspendedLooks = 0;
   /** The mark of the `suspended.yaml` that was read last, on its own or with the rest. */
   #suspendedMark: string | undefined;
   /** Files that are being written for so long that it was said. */
-  #toldUnsettled: ReadonlySet<FileName> = new Set();
+  readonly #toldUnsettled = new Set<FileName>();
   #keeping: Promise<void> = Promise.resolve();
   /** What was suspended when it was kept last; not known where that failed. */
   #suspendedKept: Definitions["suspensions"] | undefined;
@@ -69,15 +70,13 @@ export class FolderFeed implements StartedFeed {
     this.#feeding = feeding;
     this.#local = new LocalLayers(feeding);
     this.#loaded = loaded;
-    this.#good = loaded.definitions ? loaded.content : undefined;
     this.#suspendedMark = markIn(loaded.content);
     const { watch = true } = options;
     const news = {
       noticed: () => this.#lookAtSuspended(),
-      good: () => this.#good,
       changed: (content: FolderContent) => this.#take(content),
       read: (files: Files) => this.#readLocalOverrides(files),
-      unsettled: (names: ReadonlySet<FileName>) => this.#tellUnsettled(names),
+      unsettled: (names: ReadonlyMap<FileName, number>) => this.#tellUnsettled(names),
       failed: (error: unknown) => {
         const message = `Reading “${disk.folder}” failed: ${reasonOf(error)}`;
         feeding.report(message);
@@ -107,17 +106,22 @@ export class FolderFeed implements StartedFeed {
     return this.#follower.closing.aborted;
   }
 
-  /** A folder that is away says nothing of them, nor of anything else. */
-  async #readLocalOverrides({ entries, root }: Files): Promise<void> {
-    if (root !== undefined) await this.#local.useFile(entries.get(localOverridesFile));
+  /** A folder that is away, or going, says nothing of them, nor of anything else. */
+  async #readLocalOverrides({ entries, faults, root, isListed }: Files): Promise<void> {
+    const entry = entries.get(localOverridesFile);
+    const isGone = root !== undefined && isListed && !faults.some(({ file }) => file === localOverridesFile);
+    if (entry || isGone) await this.#local.useFile(entry);
   }
 
-  #tellUnsettled(names: ReadonlySet<FileName>): void {
-    const fresh = [...names].filter((name) => !this.#toldUnsettled.has(name));
-    this.#toldUnsettled = names;
-    if (fresh.length === 0) return;
-    const which = fresh.length === 1 ? `“${fresh[0]}” is` : `“${fresh[0]}” and ${fresh.length - 1} more files are`;
-    this.#feeding.report(`${which} still being written. Until that ends, what was read of it last stays in force.`);
+  #tellUnsettled(names: ReadonlyMap<FileName, number>): void {
+    for (const name of this.#toldUnsettled) if (!names.has(name)) this.#toldUnsettled.delete(name);
+    for (const [name, writing] of names) {
+      if (writing < longWriting || this.#toldUnsettled.has(name)) continue;
+      this.#toldUnsettled.add(name);
+      this.#feeding.report(
+        `“${name}” is still being written. Until that ends, what was read of it last stays in force.`,
+      );
+    }
   }
 
   #tellOpening(): void {
@@ -167,7 +171,6 @@ export class FolderFeed implements StartedFeed {
     if (outcome === "closed") return;
     if (loaded.suspensions) this.#settleSuspended();
     if (outcome === "taken") {
-      this.#good = loaded.content;
       this.#settle(loaded.content);
     }
     // Which of the two was newer is not known; the file tells.

@@ -4,9 +4,11 @@ import {
   type FileName,
   type FolderContent,
   holdsTheSame,
+  localOverridesFile,
   mustReadAgain,
   readFiles,
   readSteadily,
+  suspendedFile,
 } from "../files/index.ts";
 import type { WatchTimes } from "../flags/index.ts";
 import { FolderWatcher } from "./watcher.ts";
@@ -15,16 +17,17 @@ import { FolderWatcher } from "./watcher.ts";
 export interface FolderNews {
   /** Called as soon as anything is noticed, and at every slow look. */
   noticed(): Promise<void>;
-  /** What the files held when they could be used last. */
-  good(): FolderContent | undefined;
   /** Called for what was read again and is not the same; it is awaited before anything else is read. */
   changed(content: FolderContent, before: FolderContent): Promise<void>;
   /** Called after every reading, whether anything has changed or not. */
   read?(files: FolderContent["source"]): Promise<void>;
-  /** Files that somebody has gone on writing for long: they keep their last state. */
-  unsettled?(names: ReadonlySet<FileName>): void;
+  /** Files that somebody goes on writing, and for how many milliseconds already: they keep their last state. */
+  unsettled?(names: ReadonlyMap<FileName, number>): void;
   failed(error: unknown): void;
 }
+
+/** The paths of files that somebody goes on writing, and for how many milliseconds already. */
+type Unsettled = () => ReadonlyMap<string, number>;
 
 /** Follows a folder on disk: reads it again when changes have come to rest, and hands on what is new. */
 export class FolderFollower {
@@ -48,7 +51,7 @@ export class FolderFollower {
       {
         noticed: () => news.noticed(),
         ahead: () => this.#readAhead(),
-        settled: (paths) => this.read(paths),
+        settled: (unsettled) => this.read(unsettled),
         look: () => disk.look(),
         isNews: (files) => mustReadAgain(this.#content, files),
       },
@@ -86,33 +89,39 @@ export class FolderFollower {
   /**
    * Reads now, one reading after the other.
    *
-   * @param paths of files that somebody goes on writing: they keep their last state
+   * @param unsettledPaths gives those of files that somebody goes on writing: they keep their last state
    */
-  read(paths: ReadonlySet<string> = new Set()): Promise<void> {
+  read(unsettledPaths: Unsettled = () => new Map()): Promise<void> {
     this.#reading = this.#reading
-      .then(() => this.#read(paths))
+      .then(() => this.#read(unsettledPaths))
       .catch((error: unknown) => {
         if (!this.closing.aborted) this.#news.failed(error);
       });
     return this.#reading;
   }
 
-  async #read(paths: ReadonlySet<string>): Promise<void> {
+  async #read(unsettledPaths: Unsettled): Promise<void> {
     const before = this.#content;
     const ahead = this.#ahead ?? before;
     this.#ahead = undefined;
-    const unsettled = new Set<FileName>();
+    const unsettled = new Map<FileName, number>();
     const look = async (): Promise<DiskFiles> => {
       const files = await this.#disk.look();
-      for (const [name, { path }] of files.entries) if (paths.has(path!)) unsettled.add(name);
+      const paths = unsettledPaths();
+      for (const [name, { path }] of paths.size > 0 ? files.entries : []) {
+        // What is stopped is read at once, and must not be an earlier state.
+        if (name !== suspendedFile && paths.has(path!)) unsettled.set(name, paths.get(path!)!);
+      }
       return files;
     };
-    const options = { before: ahead, good: this.#news.good(), unsettled, signal: this.closing };
-    const content = await readSteadily(look, options);
+    const content = await readSteadily(look, { before: ahead, settled: before, unsettled, signal: this.closing });
     this.closing.throwIfAborted();
+    // Where nothing was there before, there is no last state that could stay: they are waited for.
+    if (unsettled.size > 0 && before.files.size === 0) return;
     this.#content = content;
-    if (unsettled.size > 0) this.#news.unsettled?.(unsettled);
+    this.#news.unsettled?.(unsettled);
     if (!holdsTheSame(content, before)) await this.#news.changed(content, before);
-    if (!this.closing.aborted) await this.#news.read?.(content.source);
+    const isReadAnew = content !== before && !unsettled.has(localOverridesFile);
+    if (!this.closing.aborted && isReadAnew) await this.#news.read?.(content.source);
   }
 }

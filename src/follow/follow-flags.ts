@@ -7,8 +7,8 @@ import {
   type KeptSet,
   type Loaded,
   parsedBefore,
+  readAtRest,
   readSet,
-  readSteadily,
   settleRevision,
 } from "../files/index.ts";
 import {
@@ -81,7 +81,7 @@ async function openFolder<C>(folder: string, options: FlagsOptions<C>): Promise<
   const keep = lastGood === undefined ? undefined : new Keep(lastGood, { kind: "folder", called: resolve(folder) });
   const known = keep && (await parsedBefore(keep));
   const disk = new Disk(folder);
-  const loaded = await judgeContent(await readSteadily(() => disk.look(), { parsedBefore: known }));
+  const loaded = await judgeContent(await readAtRest(disk, { parsedBefore: known }));
   const { definitions, origin, notes } = await startingPoint(folder, loaded, keep);
   requireEnvironment(definitions, options.environment, folder);
   return { definitions, origin, feed: (feeding) => new FolderFeed(disk, loaded, options, feeding, { notes, keep }) };

@@ -13,9 +13,10 @@ export interface Watched {
   /**
    * Called when changes have come to rest.
    *
-   * @param unsettled the paths of files that somebody goes on writing
+   * @param unsettled gives the paths of files that somebody goes on writing, and for how many milliseconds already; those that
+   *   were noticed meanwhile included
    */
-  settled(unsettled: ReadonlySet<string>): Promise<void>;
+  settled(unsettled: () => ReadonlyMap<string, number>): Promise<void>;
   /** The files as they are now. */
   look(): Promise<DiskFiles>;
   /** True if these are not what was read last. */
@@ -30,6 +31,8 @@ const steadyAfter = 3;
 
 /** Quiet times for which such a file must be left alone before it counts as written. */
 const steadyQuiet = 3;
+
+const early = 2;
 
 /** Files of a folder: what may be a definition, a list, a schema or a directory, or the turning link of a mount. */
 const mayMatter = /\.(?:ya?ml|json|csv|txt)$|^[^.]*$|^\.\./;
@@ -63,14 +66,16 @@ export class FolderWatcher {
   #aheadTimer: NodeJS.Timeout | undefined;
   #pollTimer: NodeJS.Timeout | undefined;
   #firstEvent: number | undefined;
-  /** The marks of files when a slow look found news, by path: what has another one at rest is still being written. */
-  #polled: ReadonlyMap<string, string> | undefined;
-  /** Paths of which an event told since then. */
-  readonly #heard = new Set<string>();
+  /**
+   * The marks of files a while after the last notice, by path: what has another one at rest is still being written, whatever
+   * the file system tells of it. Undefined while that look is still to come.
+   */
+  #glimpsed: ReadonlyMap<string, string> | undefined;
   #closed = false;
   /** The look at what cannot wait, one at a time. */
   #looking: Promise<void> | undefined;
   #lookAgain = false;
+  #glimpsing: Promise<void> = Promise.resolve();
   #running: Promise<void> = Promise.resolve();
 
   constructor(folder: string, watched: Watched, times: WatchTimes = defaultTimes) {
@@ -92,6 +97,7 @@ export class FolderWatcher {
     for (const watcher of this.#watchers.values()) watcher.close();
     this.#watchers.clear();
     await this.#looking;
+    await this.#glimpsing;
     await this.#running;
   }
 
@@ -106,12 +112,7 @@ export class FolderWatcher {
   }
 
   async #poll(): Promise<void> {
-    const files = await this.#watched.look();
-    if (this.#watched.isNews(files)) {
-      this.#polled = marksOf(files);
-      this.#heard.clear();
-      this.#noticed();
-    }
+    if (this.#watched.isNews(await this.#watched.look())) this.#noticed();
     this.#schedulePoll();
   }
 
@@ -146,15 +147,15 @@ export class FolderWatcher {
     if (this.#closed) return;
     this.#look();
     const { quiet, longest } = this.#times;
-    if (path !== undefined) this.#heard.add(path);
+    this.#glimpsed = undefined;
+    clearTimeout(this.#aheadTimer);
     if (path !== undefined && this.#isSteady(path)) return this.#awaitSteady();
     const now = performance.now();
     this.#firstEvent ??= now;
     const left = Math.max(0, this.#firstEvent + longest - now);
     clearTimeout(this.#quietTimer);
     this.#quietTimer = setTimeout(() => this.#rest(), Math.min(quiet, left)).unref();
-    clearTimeout(this.#aheadTimer);
-    this.#aheadTimer = setTimeout(() => this.#run(() => this.#watched.ahead()), quiet * aheadAfter).unref();
+    this.#aheadTimer = setTimeout(() => this.#glimpse(), quiet * aheadAfter).unref();
   }
 
   #awaitSteady(): void {
@@ -182,16 +183,17 @@ export class FolderWatcher {
 
   #isLeftAlone(writing: Writing, now: number): boolean {
     const { quiet } = this.#times;
-    return now - writing.last >= (this.#wasSteady(writing) ? steadyQuiet * quiet : quiet);
+    // A timer may be a moment early.
+    return now - writing.last >= (this.#wasSteady(writing) ? steadyQuiet * quiet : quiet) - early;
   }
 
   /** Those that are still being written, however long that takes. */
-  #unsettled(): ReadonlySet<string> {
+  #unsettled(): ReadonlyMap<string, number> {
     const now = performance.now();
-    const unsettled = new Set<string>();
+    const unsettled = new Map<string, number>();
     for (const [path, writing] of this.#writing) {
       if (this.#isLeftAlone(writing, now)) this.#writing.delete(path);
-      else if (this.#wasSteady(writing)) unsettled.add(path);
+      else unsettled.set(path, now - writing.since);
     }
     return unsettled;
   }
@@ -199,20 +201,33 @@ export class FolderWatcher {
   #rest(): void {
     this.#firstEvent = undefined;
     this.#run(async () => {
-      await this.#watched.settled(new Set([...this.#unsettled(), ...(await this.#movedSilently())]));
+      const moved = await this.#movedSilently();
+      const unsettled = () => new Map([...moved.map((path) => [path, 0] as const), ...this.#unsettled()]);
+      await this.#watched.settled(unsettled);
+      if (unsettled().size > 0 && !this.#closed) this.#awaitSteady();
       await this.#watchDirectories(await this.#watched.look());
     });
   }
 
-  /** Files that have changed since a slow look found news, without an event: where there are none, looks must tell. */
+  /** Looks while things seem to come to rest, beside whatever is being read. */
+  #glimpse(): void {
+    const timer = this.#aheadTimer;
+    this.#glimpsing = this.#watched
+      .look()
+      .then((files) => {
+        // Whatever was noticed since begins anew.
+        if (this.#aheadTimer === timer) this.#glimpsed = marksOf(files);
+      })
+      .finally(() => this.#run(() => this.#watched.ahead()));
+  }
+
+  /** Files that have changed since then without a notice: where those are late, or do not come, looks must tell. */
   async #movedSilently(): Promise<string[]> {
-    const polled = this.#polled;
-    this.#polled = undefined;
-    if (!polled) return [];
+    const glimpsed = this.#glimpsed;
+    if (!glimpsed) return [];
     const now = marksOf(await this.#watched.look());
-    return [...now.keys()].filter(
-      (path) => polled.has(path) && polled.get(path) !== now.get(path) && !this.#heard.has(path),
-    );
+    this.#glimpsed &&= now;
+    return [...now.keys()].filter((path) => glimpsed.has(path) && glimpsed.get(path) !== now.get(path));
   }
 
   async #watchDirectories({ directories, entries, root }: DiskFiles): Promise<void> {

@@ -15,6 +15,8 @@ export interface DiskFiles extends Files {
   readonly root: string | undefined;
   /** Every directory that was listed, by real path: what a watcher must watch. */
   readonly directories: ReadonlySet<string>;
+  /** When the file was changed that was changed last, by the clock of the disk: epoch milliseconds. */
+  readonly newest: number;
 }
 
 /** A definition folder on disk, looked at again and again. Nothing outside its real path is ever opened. */
@@ -32,8 +34,8 @@ export class Disk {
     if (typeof root !== "string") return nowhere(root);
     const found: Placed[] = [];
     const { entries, faults, directories, isListed } = await walk(treeIn(root, found), root);
-    this.#settle(entries, found);
-    return { stamp: stampWith(entries, faults), entries, faults, isListed, root, directories };
+    const newest = this.#settle(entries, found);
+    return { stamp: stampWith(entries, faults), entries, faults, isListed, root, directories, newest };
   }
 
   /** Some files of the folder by their names, without looking at the others. */
@@ -56,12 +58,12 @@ export class Disk {
         isListed = false;
       }
     }
-    this.#settle(entries, placed);
-    return { stamp: stampOf(entries), entries, faults, isListed, root, directories: new Set([root]) };
+    const newest = this.#settle(entries, placed);
+    return { stamp: stampOf(entries), entries, faults, isListed, root, directories: new Set([root]), newest };
   }
 
-  /** Marks that no change can hide behind become stamps. */
-  #settle(entries: Map<FileName, Entry>, placed: readonly Placed[]): void {
+  /** Marks that no change can hide behind become stamps. @returns when the last change was */
+  #settle(entries: Map<FileName, Entry>, placed: readonly Placed[]): number {
     const newest = placed.reduce((most, { changed }) => Math.max(most, changed), 0);
     const changed = new Map(placed.map((each) => [each.entry, each.changed]));
     for (const [name, entry] of entries) {
@@ -70,6 +72,7 @@ export class Disk {
       const isSettled = this.#settled.has(entry.path!, entry.mark);
       if (isOld || isSettled) entries.set(name, { ...entry, stamp: entry.mark });
     }
+    return newest;
   }
 }
 
@@ -92,6 +95,7 @@ function nowhere(fault: EntryFault): DiskFiles {
     isListed: false,
     root: undefined,
     directories: new Set(),
+    newest: 0,
   };
 }
 

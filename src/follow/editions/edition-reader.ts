@@ -95,6 +95,8 @@ export class EditionReader {
       }
     } finally {
       own.abort();
+      // What it has open is closed; what hangs is not waited for.
+      pieces.return?.().catch(() => {});
     }
   }
 }

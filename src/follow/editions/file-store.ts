@@ -45,7 +45,7 @@ export class FileStore {
    * @throws {ShelfFault} where it is not what the edition says, or cannot be stored anywhere
    */
   async take(file: EditionFile, fetch: () => AsyncIterable<Uint8Array>): Promise<StoredFile> {
-    let refused: unknown;
+    let refused: unknown = new Error("no folder for it can be made");
     for await (const directory of this.#places()) {
       try {
         const stored = await takeInto(directory, file, fetch(), this.#isKept(directory));

@@ -1,9 +1,20 @@
 import type { ShelfOptions } from "../../flags/index.ts";
-import { type Edition, editionList, type Place, type ShelfStops, stopsList, within } from "../../shelf/index.ts";
+import {
+  type Edition,
+  editionList,
+  type Place,
+  ShelfFault,
+  type ShelfStops,
+  stopsList,
+  within,
+} from "../../shelf/index.ts";
 import { type FollowedSet, type FoundList, NewestList, type Seen } from "./newest-list.ts";
 
 /** How long a shelf may take to show its lists, in milliseconds. */
 const lookTime = 10_000;
+
+/** A reason that is made once: one with a stack for each look would cost more than the look. */
+const over = new ShelfFault("The look is over.");
 
 /** What a look finds of both lists: neither waits for the other. */
 export interface BothFound {
@@ -45,7 +56,7 @@ export class ShelfLists {
       edition: this.edition.look(inTime(looked.edition)),
     };
     // What still hangs when both have been given up is nobody's.
-    void Promise.allSettled([both.stops, both.edition]).then(() => ended.abort());
+    void Promise.allSettled([both.stops, both.edition]).then(() => ended.abort(over));
     return both;
   }
 }

@@ -1,0 +1,4 @@
+import { world } from "./clock.ts";
+
+export const hostname = () => world.process.machine;
+export const tmpdir = () => "/tmp";
