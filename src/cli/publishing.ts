@@ -42,6 +42,7 @@ export interface PublishingOptions {
   readonly despiteStops?: boolean | undefined;
   readonly unsigned?: boolean | undefined;
   readonly trial?: boolean | undefined;
+  readonly keep?: string | undefined;
   readonly yes?: boolean | undefined;
   readonly json?: boolean | undefined;
 }
@@ -59,6 +60,7 @@ export async function putOnShelf(
     by: options.by ?? userInfo().username,
     note: options.note,
     despiteStops: options.despiteStops,
+    keep: options.keep === undefined ? undefined : wholeNumber(options.keep, "--keep"),
     ...(await signingOf(options)),
     at,
     confirm: async (plan) => {
@@ -68,18 +70,26 @@ export async function putOnShelf(
     },
   };
   try {
-    const { plan, edition } = await publish(request);
+    const { plan, edition, removed } = await publish(request);
     if (plan.refused.length > 0) return refuse(plan, options, output);
     if (options.json)
-      output.out(json({ ...answer(plan, reach), published: edition !== undefined && !options.trial, edition }));
+      output.out(
+        json({ ...answer(plan, reach), published: edition !== undefined && !options.trial, edition, removed }),
+      );
     else if (edition && options.trial) output.out(`${wouldBe(`edition ${edition.number} of ${edition.set}`)}\n`);
     else if (edition)
       output.out(`Published as edition ${edition.number} of ${edition.set}${request.key ? "" : ", unsigned"}.\n`);
     else output.out("Nothing was published.\n");
+    if (edition && options.keep !== undefined && !options.json && !options.trial) output.out(`${tidiedUp(removed)}\n`);
     return edition ? 0 : 1;
   } catch (error) {
     return nothingPut(error, options, output);
   }
+}
+
+function tidiedUp(removed: number | undefined): string {
+  if (removed === undefined) return "No file was removed: the list of an edition that is kept cannot be read.";
+  return removed === 0 ? "No file was removed." : `Removed ${count(removed, "file")} that no kept edition names.`;
 }
 
 /** That there was nothing to put on the shelf is an answer; anything else is not. */
@@ -125,7 +135,7 @@ export function wouldBe(what: string): string {
 
 export function wholeNumber(text: string, option: string): number {
   if (/^[1-9]\d{0,14}$/.test(text)) return Number(text);
-  throw new UsageError(`“${text}” is not a number of an edition.`, `write ${option} 7`);
+  throw new UsageError(`“${text}” is not a whole number above 0.`, `write ${option} 7`);
 }
 
 function shown(

@@ -17,6 +17,7 @@ export class CurrentFolder {
     this.#good = loaded.definitions ? loaded : undefined;
     this.#suspensions = loaded.suspensions;
     const news = {
+      good: () => this.#good?.content,
       noticed: async () => {},
       changed: (content: FolderContent) => this.#take(content),
       // What cannot be read is tried again at the next look.

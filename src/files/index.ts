@@ -1,5 +1,6 @@
 // Files of a folder, wherever they come from: found, read, parsed, located, kept.
 
+export { diskTime } from "./abandoned.ts";
 export { readAtRest } from "./at-rest.ts";
 export { entriesOf, type FolderContent, holdsTheSame, putTextsAway } from "./content.ts";
 export {

@@ -28,12 +28,14 @@ export interface ReadOptions {
   /** What was read last: of it nothing is parsed that is still the same. */
   readonly before?: FolderContent | undefined;
   /**
-   * Files that somebody goes on writing, which looks may find more of: what `settled` holds of them stays; those that it does
-   * not hold are not there yet.
+   * Files that somebody goes on writing, which looks may find more of, and for how many milliseconds: their last state stays,
+   * and those that have none are not there yet.
    */
-  readonly unsettled?: { readonly size: number; has(name: FileName): boolean } | undefined;
+  readonly unsettled?: ReadonlyMap<FileName, number> | undefined;
   /** What was read when everything had come to rest last; `before` may have been read half-way. */
   readonly settled?: FolderContent | undefined;
+  /** What was in force last: the state of files that somebody has been writing for long, who may have rested half-way. */
+  readonly good?: FolderContent | undefined;
   /** What an earlier process has read of texts. */
   readonly parsedBefore?: ParsedBefore | undefined;
   readonly signal?: AbortSignal | undefined;
@@ -63,6 +65,13 @@ export async function readFiles(found: Files, options: ReadOptions = {}): Promis
   for (const file of schemaRequests(documents, tools.memory))
     schemas.set(file, await loadSchema(files, file, before?.schemas.get(file)));
   return { source: found, definitions, files: loaded, lists, schemas, problems: problems.all, tools };
+}
+
+/** What holds the last state of a file that somebody is writing. */
+function earlierOf({ unsettled, settled, good }: ReadOptions, name: FileName): FolderContent | undefined {
+  const milliseconds = unsettled?.get(name);
+  if (milliseconds === undefined) return undefined;
+  return milliseconds > 0 && good && entriesOf(good).has(name) ? good : settled;
 }
 
 /** New files that are still being written are left out. */
@@ -127,8 +136,7 @@ async function loadFiles(
     const loading = wanted.slice(i, i + filesAtOnce).map((name) => {
       const entry = entries.get(name)!;
       if (tooMuch.has(name)) return unreadable(name, entry, folderTooLarge, false);
-      const earlier = options.unsettled?.has(name) ? options.settled?.files.get(name) : undefined;
-      return earlier ?? loadFile(name, entry, tools, options);
+      return earlierOf(options, name)?.files.get(name) ?? loadFile(name, entry, tools, options);
     });
     for (const file of await untilAborted(Promise.all(loading), options.signal)) files.set(file.name, file);
   }
@@ -201,18 +209,19 @@ async function loadLists(
   files: Files,
   documents: readonly Document[],
   { memory, worker }: FolderTools,
-  { before, settled, unsettled, signal, incomplete }: ReadOptions,
+  options: ReadOptions,
 ): Promise<Map<string, LoadedList>> {
+  const { before, signal, incomplete } = options;
   const lists = new Map<string, LoadedList>();
   let left = limits.allListBytes;
   for (const request of listRequests(documents, memory)) {
     signal?.throwIfAborted();
     const key = listKey(request);
     if (lists.has(key)) continue;
-    const standing = settled?.lists.get(key);
-    const isHeld = standing?.name !== undefined && unsettled?.has(standing.name) === true;
+    const name = fileName(request.file);
+    const standing = typeof name === "string" ? earlierOf(options, name)?.lists.get(key) : undefined;
     const known = before?.lists.get(key);
-    const list = isHeld ? standing : await untilAborted(loadList(files, request, { worker, left }, known), signal);
+    const list = standing ?? (await untilAborted(loadList(files, request, { worker, left }, known), signal));
     lists.set(key, incomplete && list.result.fault ? { ...list, result: nobody } : list);
     left -= list.entry?.size ?? 0;
   }
@@ -227,7 +236,7 @@ const maxAttempts = 5;
  * rest, the files that hold still are taken, and the others as they were before.
  */
 export async function readSteadily(look: () => Promise<Files>, options: ReadOptions = {}): Promise<FolderContent> {
-  const { before, settled = before, unsettled = new Set<FileName>() } = options;
+  const { before, settled = before, unsettled = new Map<FileName, number>() } = options;
   let known = before;
   let found = await look();
   for (let attempt = 1; ; attempt++) {
@@ -249,7 +258,7 @@ export async function readSteadily(look: () => Promise<Files>, options: ReadOpti
 export function movedIn(
   content: FolderContent,
   { entries, isListed, root }: Files,
-  except: NonNullable<ReadOptions["unsettled"]> = new Set(),
+  except: ReadonlyMap<FileName, number> = new Map(),
 ): Set<FileName> {
   const read = entriesOf(content);
   const wanted = [...content.lists.values()].map(({ request }) => request.file).concat([...content.schemas.keys()]);

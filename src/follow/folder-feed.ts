@@ -43,6 +43,8 @@ export class FolderFeed implements StartedFeed {
   readonly #notes: readonly string[];
   readonly #local: LocalLayers;
   readonly #follower: FolderFollower;
+  /** What the files held when they were in force last. */
+  #good: FolderContent | undefined;
   #loaded: Loaded;
   /** How often the suspensions were looked at for themselves, ahead of a reading of everything. */
   #suspendedLooks = 0;
@@ -70,10 +72,12 @@ export class FolderFeed implements StartedFeed {
     this.#feeding = feeding;
     this.#local = new LocalLayers(feeding);
     this.#loaded = loaded;
+    this.#good = loaded.definitions ? loaded.content : undefined;
     this.#suspendedMark = markIn(loaded.content);
     const { watch = true } = options;
     const news = {
       noticed: () => this.#lookAtSuspended(),
+      good: () => this.#good,
       changed: (content: FolderContent) => this.#take(content),
       read: (files: Files) => this.#readLocalOverrides(files),
       unsettled: (names: ReadonlyMap<FileName, number>) => this.#tellUnsettled(names),
@@ -171,6 +175,7 @@ export class FolderFeed implements StartedFeed {
     if (outcome === "closed") return;
     if (loaded.suspensions) this.#settleSuspended();
     if (outcome === "taken") {
+      this.#good = loaded.content;
       this.#settle(loaded.content);
     }
     // Which of the two was newer is not known; the file tells.

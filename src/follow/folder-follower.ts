@@ -3,6 +3,7 @@ import {
   type DiskFiles,
   type FileName,
   type FolderContent,
+  fileName,
   holdsTheSame,
   localOverridesFile,
   mustReadAgain,
@@ -17,6 +18,8 @@ import { FolderWatcher } from "./watcher.ts";
 export interface FolderNews {
   /** Called as soon as anything is noticed, and at every slow look. */
   noticed(): Promise<void>;
+  /** What the files held when they could be used last. */
+  good(): FolderContent | undefined;
   /** Called for what was read again and is not the same; it is awaited before anything else is read. */
   changed(content: FolderContent, before: FolderContent): Promise<void>;
   /** Called after every reading, whether anything has changed or not. */
@@ -114,14 +117,29 @@ export class FolderFollower {
       }
       return files;
     };
-    const content = await readSteadily(look, { before: ahead, settled: before, unsettled, signal: this.closing });
+    const good = this.#news.good();
+    const content = await readSteadily(look, { before: ahead, settled: before, good, unsettled, signal: this.closing });
     this.closing.throwIfAborted();
-    // Where nothing was there before, there is no last state that could stay: they are waited for.
-    if (unsettled.size > 0 && before.files.size === 0) return;
+    if (mustAwait(content, unsettled, before)) return;
     this.#content = content;
     this.#news.unsettled?.(unsettled);
     if (!holdsTheSame(content, before)) await this.#news.changed(content, before);
     const isReadAnew = content !== before && !unsettled.has(localOverridesFile);
     if (!this.closing.aborted && isReadAnew) await this.#news.read?.(content.source);
   }
+}
+
+/** Whether what is being written has no last state that could stay: nothing was there before, or a list is asked for. */
+function mustAwait(
+  { lists, schemas }: FolderContent,
+  unsettled: ReadonlyMap<FileName, number>,
+  before: FolderContent,
+): boolean {
+  if (unsettled.size === 0) return false;
+  if (before.files.size === 0) return true;
+  const faulty = [
+    ...[...lists.values()].filter(({ result }) => result.fault).map(({ request }) => request.file),
+    ...[...schemas].filter(([, { schema }]) => schema.fault).map(([file]) => file),
+  ];
+  return faulty.some((file) => unsettled.has(fileName(file) as FileName));
 }

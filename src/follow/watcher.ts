@@ -13,8 +13,8 @@ export interface Watched {
   /**
    * Called when changes have come to rest.
    *
-   * @param unsettled gives the paths of files that somebody goes on writing, and for how many milliseconds already; those that
-   *   were noticed meanwhile included
+   * @param unsettled gives the paths of files that somebody goes on writing, and for how many milliseconds already; 0 for those
+   *   that somebody has just begun with, the ones that were noticed meanwhile included
    */
   settled(unsettled: () => ReadonlyMap<string, number>): Promise<void>;
   /** The files as they are now. */
@@ -193,7 +193,7 @@ export class FolderWatcher {
     const unsettled = new Map<string, number>();
     for (const [path, writing] of this.#writing) {
       if (this.#isLeftAlone(writing, now)) this.#writing.delete(path);
-      else unsettled.set(path, now - writing.since);
+      else unsettled.set(path, this.#wasSteady(writing) ? now - writing.since : 0);
     }
     return unsettled;
   }

@@ -103,6 +103,38 @@ export interface PublishingPlace {
    * @returns false where another one has been put on that base in the meantime
    */
   put(list: NewList, files: readonly NewFile[], base: number | undefined): Promise<boolean>;
+  /**
+   * Removes files that nothing names and nobody has used for a day. Who publishes touches what is used again, and looks once
+   * more afterwards, so that what is removed in between is put again.
+   *
+   * @param named digests of files that stay
+   * @returns how many were removed
+   */
+  forget?(named: ReadonlySet<string>): Promise<number>;
+}
+
+/** How long a file stays that nothing names, in milliseconds. */
+export const unusedFor = 86_400_000;
+
+/**
+ * Puts files and then what names them, and looks once more whether they are all there.
+ *
+ * @param missing touches those that are there, and gives the others
+ * @param claim puts what names them; false where somebody else was quicker
+ */
+export async function putWith(
+  files: readonly NewFile[],
+  missing: (files: readonly NewFile[]) => Promise<readonly NewFile[]>,
+  putFile: (file: NewFile) => Promise<void>,
+  claim: () => Promise<boolean>,
+): Promise<boolean> {
+  const putAll = async () => {
+    for (const file of await missing(files)) await putFile(file);
+  };
+  await putAll();
+  if (!(await claim())) return false;
+  await putAll();
+  return true;
 }
 
 /** Both lists by one query that gives their texts, of which neither is known by more than itself. */

@@ -161,7 +161,7 @@ describe("at a shelf, in words", () => {
     ]);
     expect(await words("publish", "--to", "shelf", "--again", "one", "--yes")).toEqual([
       2,
-      expect.stringContaining("“one” is not a number of an edition."),
+      expect.stringContaining("“one” is not a whole number above 0."),
     ]);
     expect(await words("publish", "--to", "shelf", "--key", "nothing.json", "--yes")).toEqual([
       2,

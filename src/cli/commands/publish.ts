@@ -21,6 +21,7 @@ export function addPublish(command: Command, cli: Cli): void {
     .option("--again <number>", "an earlier edition's content instead of the folder's")
     .option("--hash-lists", "ids of list cohorts as salted digests only")
     .option("--despite-stops", "publish although a stop at the shelf would then do less")
+    .option("--keep <number>", "then remove files that so many newest editions do not name, unused for a day")
     .option("--prepare", "first make what must be there: tables, a folder")
     .option(...envOption)
     .option(...peopleOption)

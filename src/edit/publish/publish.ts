@@ -43,6 +43,11 @@ export interface PublishRequest {
   readonly despiteStops?: boolean | undefined;
   /** Goes through everything, and writes nothing. */
   readonly trial?: boolean | undefined;
+  /**
+   * Removes files afterwards that none of so many newest editions names, once nobody has used them for a day. The lists of
+   * earlier editions stay. All files stay if left out.
+   */
+  readonly keep?: number | undefined;
   /** Epoch milliseconds, for the checks; now if left out. */
   readonly at?: number | undefined;
   /** Sees the plan before anything is put; false leaves the shelf as it is. */
@@ -74,6 +79,8 @@ export interface Published {
   readonly plan: PublishPlan;
   /** Undefined where it was refused or declined. */
   readonly edition: Edition | undefined;
+  /** How many files were removed; undefined where that was not asked for, or the list of a kept edition cannot be read. */
+  readonly removed?: number | undefined;
 }
 
 export interface FolderRequest extends PublishRequest {
@@ -216,8 +223,27 @@ async function carriedOut(
   if (request.confirm && !(await request.confirm(plan))) return { plan, edition: undefined };
   if (request.trial) return { plan, edition };
   const list = { name: "edition" as const, set: edition.set, number: edition.number, text };
-  if (await publishing.put(list, snapshot.files, found.base.edition)) return { plan, edition };
+  if (await publishing.put(list, snapshot.files, found.base.edition))
+    return { plan, edition, removed: await tidied(shelf, publishing, edition, request) };
   throw await overtaken(shelf, keysFor(request));
+}
+
+/** Removes what no kept edition names. Where one of their lists cannot be read, nothing is removed. */
+async function tidied(
+  shelf: Shelf,
+  publishing: PublishingPlace,
+  { number }: Edition,
+  { keep }: PublishRequest,
+): Promise<number | undefined> {
+  if (keep === undefined || !publishing.forget) return undefined;
+  const named = new Set<string>();
+  try {
+    for (let kept = number; kept > Math.max(0, number - keep); kept--)
+      for (const { sha256 } of (await shelf.edition(kept))?.files ?? []) named.add(sha256);
+  } catch {
+    return undefined;
+  }
+  return publishing.forget(named);
 }
 
 function sameFiles(one: Edition, other: Edition): boolean {

@@ -1,9 +1,9 @@
-import { link, mkdir, open, rm, stat } from "node:fs/promises";
+import { link, mkdir, open, readdir, rm, stat, utimes } from "node:fs/promises";
 import { join } from "node:path";
-import { reasonOf, writeAside, writeNew } from "../../files/index.ts";
+import { diskTime, reasonOf, writeAside, writeNew } from "../../files/index.ts";
 import { ShelfFault } from "../faults.ts";
 import { claimedIn } from "../list-text.ts";
-import type { ListName, NewFile, NewList, PublishingPlace } from "../place.ts";
+import { type ListName, type NewFile, type NewList, type PublishingPlace, putWith, unusedFor } from "../place.ts";
 import { listAt, shelved } from "./folder-lists.ts";
 
 /**
@@ -24,6 +24,7 @@ export function publishingIn(directory: string): PublishingPlace {
         throw new ShelfFault(`“${directory}” cannot be written: ${reasonOf(error)}.`, { cause: error });
       }
     },
+    forget: (named) => forget(join(directory, "files"), named),
   };
 }
 
@@ -36,19 +37,62 @@ async function put(
   await mkdir(join(directory, shelved[name]), { recursive: true });
   await pointOn(directory, name);
   if ((await pointedAt(directory, name)) !== base) return false;
-  if (files.length > 0) await mkdir(join(directory, "files"), { recursive: true });
-  for (const file of files) await putFile(directory, file);
-  if (!(await claimed(join(directory, shelved[name], `${number}.json`), text))) return false;
-  await pointAt(directory, name, text);
-  await pointOn(directory, name);
-  return true;
+  const claim = async () => {
+    if (!(await claimed(join(directory, shelved[name], `${number}.json`), text))) return false;
+    await pointAt(directory, name, text);
+    await pointOn(directory, name);
+    return true;
+  };
+  if (files.length === 0) return claim();
+  const home = join(directory, "files");
+  await mkdir(home, { recursive: true });
+  const now = new Date(await diskTime(home));
+  return putWith(
+    files,
+    (all) => missingIn(home, all, now),
+    async (file) => writeAside(join(home, file.sha256), await file.read(), shared),
+    claim,
+  );
 }
 
-async function putFile(directory: string, file: NewFile): Promise<void> {
-  const path = join(directory, "files", file.sha256);
-  const there = await stat(path).catch(() => undefined);
-  if (there?.isFile() && there.size === file.bytes) return;
-  await writeAside(path, await file.read(), shared);
+/** @param now by the clock of the disk */
+async function missingIn(home: string, files: readonly NewFile[], now: Date): Promise<readonly NewFile[]> {
+  const missing: NewFile[] = [];
+  for (const file of files) {
+    const path = join(home, file.sha256);
+    const found = await stat(path).catch(() => undefined);
+    const isThere = found?.isFile() === true && found.size === file.bytes;
+    // What cannot be touched, since it is somebody else's, is written anew.
+    const isTouched = isThere && (isFresh(found, now) || (await touched(path, now)));
+    if (!isTouched) missing.push(file);
+  }
+  return missing;
+}
+
+/** Nobody removes it for most of a day. */
+function isFresh({ mtimeMs }: { readonly mtimeMs: number }, now: Date): boolean {
+  return mtimeMs > now.getTime() - unusedFor / 8;
+}
+
+async function touched(path: string, now: Date): Promise<boolean> {
+  return utimes(path, now, now).then(
+    () => true,
+    () => false,
+  );
+}
+
+async function forget(home: string, named: ReadonlySet<string>): Promise<number> {
+  const now = await diskTime(home);
+  let removed = 0;
+  for (const name of await readdir(home)) {
+    if (!/^[0-9a-f]{64}$/.test(name) || named.has(name)) continue;
+    const path = join(home, name);
+    const found = await stat(path).catch(() => undefined);
+    if (!found || found.mtimeMs > now - unusedFor) continue;
+    await rm(path, { force: true });
+    removed++;
+  }
+  return removed;
 }
 
 /** What a web server or another user reads too, as far as the umask lets them. */

@@ -13,7 +13,9 @@ import {
   noteRunsOut,
   type Place,
   type PublishingPlace,
+  putWith,
   type RollCallPlace,
+  unusedFor,
 } from "../place.ts";
 import { type Follower, type Noted, readFollower } from "../roll-call.ts";
 import { type Ask, PostgresConnections } from "./postgres-connections.ts";
@@ -40,8 +42,11 @@ create table if not exists iudex_stops (
   primary key (set_name, number)
 );
 create table if not exists iudex_files (
-  sha256 text primary key,
-  content bytea not null
+  set_name text not null,
+  sha256 text not null,
+  content bytea not null,
+  used timestamptz not null default now(),
+  primary key (set_name, sha256)
 );
 alter table iudex_files alter column content set storage external;
 create table if not exists iudex_followers (
@@ -117,9 +122,10 @@ class Postgres implements RollCallPlace, PublishingPlace {
   }
 
   async *bytes({ sha256, bytes }: EditionFile, signal: AbortSignal): AsyncGenerator<Uint8Array> {
-    const query = "select substring(content from $2::int for $3::int) as piece from iudex_files where sha256 = $1";
+    const query =
+      "select substring(content from $2::int for $3::int) as piece from iudex_files where set_name = $4 and sha256 = $1";
     for (let from = 0; from < bytes; from += pieceBytes) {
-      const [row] = await this.#rows(signal, query, [sha256, from + 1, pieceBytes]);
+      const [row] = await this.#rows(signal, query, [sha256, from + 1, pieceBytes, this.#set]);
       const piece = row?.["piece"];
       if (!(piece instanceof Uint8Array) || piece.length === 0)
         throw new ShelfFault(`${this.#called} does not hold the file ${sha256}.`);
@@ -166,7 +172,6 @@ class Postgres implements RollCallPlace, PublishingPlace {
    * that it cannot have.
    */
   async put(list: NewList, files: readonly NewFile[], base: number | undefined): Promise<boolean> {
-    for (const file of files) await this.#putFile(file);
     const table = tableOf[list.name];
     const put = `
       with put as (
@@ -177,15 +182,36 @@ class Postgres implements RollCallPlace, PublishingPlace {
         returning number
       )
       select pg_notify('${channel}', $1 || ' ${list.name} ' || number) from put`;
-    const rows = await this.#rows(endless(), put, [this.#set, list.number, list.text, base ?? null]);
-    return rows.length > 0;
+    const words = [this.#set, list.number, list.text, base ?? null];
+    const claim = async () => (await this.#rows(endless(), put, words)).length > 0;
+    return putWith(
+      files,
+      (all) => this.#missing(all),
+      (file) => this.#putFile(file),
+      claim,
+    );
+  }
+
+  async #missing(files: readonly NewFile[]): Promise<readonly NewFile[]> {
+    if (files.length === 0) return [];
+    const touch =
+      "update iudex_files set used = now() where set_name = $1 and sha256 = any($2::text[]) returning sha256";
+    const rows = await this.#rows(endless(), touch, [this.#set, files.map(({ sha256 }) => sha256)]);
+    const there = new Set(rows.map((row) => row["sha256"]));
+    return files.filter(({ sha256 }) => !there.has(sha256));
+  }
+
+  async forget(named: ReadonlySet<string>): Promise<number> {
+    const remove = `
+      delete from iudex_files where set_name = $1 and sha256 <> all($2::text[])
+      and used < now() - $3 * interval '1 millisecond' returning sha256`;
+    return (await this.#rows(endless(), remove, [this.#set, [...named], unusedFor])).length;
   }
 
   async #putFile(file: NewFile): Promise<void> {
-    const known = await this.#rows(endless(), "select 1 from iudex_files where sha256 = $1", [file.sha256]);
-    if (known.length > 0) return;
-    const insert = "insert into iudex_files (sha256, content) values ($1, $2) on conflict (sha256) do nothing";
-    await this.#rows(endless(), insert, [file.sha256, Buffer.from(await file.read())]);
+    const insert =
+      "insert into iudex_files (set_name, sha256, content) values ($1, $2, $3) on conflict (set_name, sha256) do nothing";
+    await this.#rows(endless(), insert, [this.#set, file.sha256, Buffer.from(await file.read())]);
   }
 
   #rows(signal: AbortSignal, text: string, values: unknown[] = []): ReturnType<Ask> {

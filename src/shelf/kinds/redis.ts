@@ -13,7 +13,9 @@ import {
   noteRunsOut,
   type Place,
   type PublishingPlace,
+  putWith,
   type RollCallPlace,
+  unusedFor,
 } from "../place.ts";
 import { type Follower, type Noted, readFollower } from "../roll-call.ts";
 import type { RedisClient } from "./redis-client.ts";
@@ -26,6 +28,7 @@ import { RedisConnection } from "./redis-connection.ts";
 //   iudex:{SET}:stops              what is stopped
 //   iudex:{SET}:stops:<number>     every list of stops
 //   iudex:{SET}:file:<sha256>      the files, each once
+//   iudex:{SET}:files              when each of them was used last by a publisher, in seconds
 //   iudex:{SET}:follower:<id>      notes of the roll-call, which expire
 //   iudex:{SET}:news               the channel on which a new list is told
 //
@@ -76,6 +79,30 @@ redis.call("SET", KEYS[2], ARGV[2])
 redis.call("SET", KEYS[1], ARGV[2])
 redis.call("PUBLISH", ARGV[3], ARGV[4])
 return 1`;
+
+/** Touches files that are there, and gives the places of the others. */
+const touchFiles = `
+local now = redis.call("TIME")[1]
+local missing = {}
+for i = 2, #KEYS do
+  local digest, size = ARGV[2 * i - 3], tonumber(ARGV[2 * i - 2])
+  if redis.call("EXISTS", KEYS[i]) == 1 and redis.call("STRLEN", KEYS[i]) == size then
+    redis.call("ZADD", KEYS[1], now, digest)
+  else
+    missing[#missing + 1] = i - 2
+  end
+end
+return missing`;
+
+/** Removes a file that was not used since; it may have been in the meantime. */
+const removeFile = `
+local used = redis.call("ZSCORE", KEYS[1], ARGV[1])
+if not used or tonumber(used) > tonumber(ARGV[2]) then return 0 end
+redis.call("ZREM", KEYS[1], ARGV[1])
+return redis.call("DEL", KEYS[2])`;
+
+/** Files that one script looks at. */
+const filesAtOnce = 500;
 
 type Texts = { readonly [N in ListName]: string | undefined };
 
@@ -160,16 +187,45 @@ class Redis implements RollCallPlace, PublishingPlace {
     const { name, number, text } = list;
     const standing = (await this.text(name, endless())) ?? "";
     if (claimedIn(standing).number !== base) return false;
-    for (const file of files) await this.#putFile(file);
     const keys = [this.#key(name), this.#key(`${name}:${number}`)];
     const words = [standing, text, this.#key("news"), `${name} ${number}`];
-    return Number(await this.#send(["EVAL", putList, "2", ...keys, ...words])) === 1;
+    const claim = async () => Number(await this.#send(["EVAL", putList, "2", ...keys, ...words])) === 1;
+    return putWith(
+      files,
+      (all) => this.#missing(all),
+      (file) => this.#putFile(file),
+      claim,
+    );
+  }
+
+  async #missing(files: readonly NewFile[]): Promise<readonly NewFile[]> {
+    const missing: NewFile[] = [];
+    for (let from = 0; from < files.length; from += filesAtOnce) {
+      const some = files.slice(from, from + filesAtOnce);
+      const keys = [this.#key("files"), ...some.map(({ sha256 }) => this.#key(`file:${sha256}`))];
+      const words = some.flatMap(({ sha256, bytes }) => [sha256, String(bytes)]);
+      const found = await this.#send(["EVAL", touchFiles, String(keys.length), ...keys, ...words]);
+      for (const at of found as number[]) missing.push(some[Number(at)]!);
+    }
+    return missing;
+  }
+
+  async forget(named: ReadonlySet<string>): Promise<number> {
+    const [seconds] = (await this.#send(["TIME"])) as [string];
+    const limit = String(Number(seconds) - unusedFor / 1_000);
+    const unused = (await this.#send(["ZRANGE", this.#key("files"), "-inf", limit, "BYSCORE"])) as string[];
+    let removed = 0;
+    for (const sha256 of unused) {
+      if (named.has(sha256)) continue;
+      const keys = [this.#key("files"), this.#key(`file:${sha256}`)];
+      removed += Number(await this.#send(["EVAL", removeFile, "2", ...keys, sha256, limit]));
+    }
+    return removed;
   }
 
   /** Appended in pieces under another name, then renamed: it is there whole or not at all. */
   async #putFile(file: NewFile): Promise<void> {
     const key = this.#key(`file:${file.sha256}`);
-    if (Number(await this.#send(["STRLEN", key])) === file.bytes && (await this.#send(["EXISTS", key])) === 1) return;
     const aside = this.#key(`writing:${crypto.randomUUID()}`);
     const bytes = Buffer.from(await file.read());
     await this.#send(["SET", aside, bytes.subarray(0, pieceBytes), "PX", "600000"]);
@@ -177,6 +233,7 @@ class Redis implements RollCallPlace, PublishingPlace {
       await this.#send(["APPEND", aside, bytes.subarray(from, from + pieceBytes)]);
     await this.#send(["PERSIST", aside]);
     await this.#send(["RENAME", aside, key]);
+    await this.#missing([file]);
   }
 
   #key(name: string): string {
