@@ -1,11 +1,14 @@
 import { execFileSync, spawn, spawnSync } from "node:child_process";
-import { cp, mkdir, readdir, readFile, rename, rm, stat, writeFile } from "node:fs/promises";
+import { existsSync } from "node:fs";
+import { cp, mkdir, readdir, readFile, readlink, rename, rm, stat, writeFile } from "node:fs/promises";
 import type { ServerResponse } from "node:http";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { defineCatalogue, type Flags, followFlags, number, type ShelfOptions } from "iudex";
 import { folderShelf, publishFolder, type Shelf, webShelf } from "iudex/fleet";
 import { describe, expect, onTestFinished, test } from "vitest";
+import { EditionReader, FileStore } from "../../src/follow/index.ts";
+import type { Place } from "../../src/shelf/index.ts";
 import { put, replace } from "../support/folders.ts";
 import { sendFile, serve } from "../support/serve.ts";
 import { copiedDemo, freight, holdFreight, scratchFolder, set } from "../support/shelves.ts";
@@ -142,6 +145,52 @@ test("an edition that is seen before its files waits for them", async () => {
   await cp(join(directory, "files", sha256), join(copied, "files", sha256));
   await change;
   expect(flags.value("hold-minutes", freight)).toBe(125);
+});
+
+test("a start by the copy goes on to the edition of which the files could not be had, without a newer one", async () => {
+  const { directory, shelf, folder } = await stand();
+  const lastGood = join(await scratchFolder(), "good");
+  await publishFolder(shelf, { folder, by });
+  await (await follow(folderShelf(directory), { lastGood })).close();
+  await holdFreight(folder, 125);
+  const { edition } = await publishFolder(shelf, { folder, by });
+  const { sha256 } = edition!.files.find(({ path }) => path === "fares.yaml")!;
+  const file = join(directory, "files", sha256);
+  await rename(file, `${file}.away`);
+  const flags = await follow(folderShelf(directory, { every: 200 }), { lastGood });
+  expect(flags.origin).toMatchObject({ edition: 1, kept: true });
+  const recovered = next(flags, "recovered");
+  await rename(`${file}.away`, file);
+  await recovered;
+  expect(flags.origin).toMatchObject({ edition: 2, kept: false });
+  expect(flags.value("hold-minutes", freight)).toBe(125);
+});
+
+test.skipIf(!existsSync("/proc/self/fd"))("what breaks off while it is stored leaves no file open", async () => {
+  const { directory, shelf, folder } = await stand();
+  const { edition } = await publishFolder(shelf, { folder, by });
+  // What its list says is a little less than what is there.
+  const store = new FileStore(undefined);
+  const place = (shelf as unknown as Record<symbol, Place>)[Object.getOwnPropertySymbols(shelf)[0]!]!;
+  const cut: Place = {
+    ...place,
+    bytes: async function* (file, signal) {
+      for await (const piece of place.bytes(file, signal)) {
+        yield piece;
+        yield piece;
+      }
+    },
+  };
+  const open = async () => {
+    const names = await readdir("/proc/self/fd");
+    const paths = await Promise.all(names.map((name) => readlink(`/proc/self/fd/${name}`).catch(() => "")));
+    return paths.filter((path) => path.startsWith(directory)).length;
+  };
+  const reader = new EditionReader(cut, store);
+  await expect(reader.read(edition!, new AbortController().signal)).rejects.toThrow("longer than its edition says");
+  reader.close();
+  await expect.poll(open).toBe(0);
+  await store.close();
 });
 
 test("a shelf that was emptySet, or has gone, changes nothing; a later edition counts again", async () => {

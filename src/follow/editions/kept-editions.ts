@@ -76,7 +76,7 @@ export async function readKeptStops(keep: Keep | undefined, keys: ShelfOptions["
     if (list) read.push(list);
   }
   const standing = new StandingStops();
-  for (const each of read.toReversed()) standing.take(each);
+  for (const each of read.toReversed()) standing.remember(each);
   const [newest] = read;
   if (!newest) return { standing, seen: unseen };
   return { standing, seen: { number: newest.list.number, kid: newest.kid, payload: stopsList.write(newest.list) } };

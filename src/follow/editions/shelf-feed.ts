@@ -81,6 +81,8 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
   #stopsFault: string | undefined;
   /** Whether the edition that was read last is in force. */
   #isNewest: boolean;
+  /** An edition that waits for the stops that it names. */
+  #awaiting: Edition | undefined;
   /** The edition that came into force last. */
   #edition: Edition;
   #since = new Date().toISOString();
@@ -113,6 +115,8 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
       failed: (reason) => this.#tell(reason),
     });
     this.#expectWord();
+    // Its list has been seen, and is not shown as a new one again.
+    if (start.wanted) this.#want(start.wanted);
     this.#schedule(start.kept ? 0 : nextWait(place.every, undefined, 0));
   }
 
@@ -209,6 +213,7 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
     await this.#stop();
     await this.#copies.keepStops({ number: found.list.number, text: found.text });
     this.#presence.say();
+    if (this.#awaiting) this.#want(this.#awaiting);
   }
 
   /** An edition that is confirmed does not make the stops well: their fault stands, and is told once. */
@@ -241,13 +246,20 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
         return this.#refuse(found.number, found.why);
       case "list":
         if (found.list.number === this.#edition.number && this.#isNewest) return this.#confirm();
-        return this.#lane.want(found.list);
+        return this.#want(found.list);
       case "same":
         this.#lane.goOn();
-        if (!this.#isNewest || !this.#lane.isIdle) return;
+        if (!this.#isNewest || !this.#lane.isIdle || this.#awaiting) return;
         this.#confirm();
         return this.#copies.retry();
     }
+  }
+
+  #want(edition: Edition): void {
+    const notYet = this.#following.start.stops.whyNotYet(edition);
+    this.#awaiting = notYet === undefined ? undefined : edition;
+    if (notYet === undefined) this.#lane.want(edition);
+    else this.#tell(notYet);
   }
 
   /** @internal */

@@ -28,6 +28,8 @@ export interface Start {
   readonly notes: readonly string[];
   /** Why it is a copy. */
   readonly why?: string;
+  /** Where it is a copy: the newest edition, of which the list is verified; its files could not be had, or not be used. */
+  readonly wanted?: Edition | undefined;
 }
 
 /** A list as it is kept. */
@@ -61,7 +63,7 @@ export async function startingPoint(starting: Starting): Promise<Start> {
     copy ??= (await copyOf(reader, kept, place, options)) ?? "none";
     if (copy !== "none") {
       const note = `${fault} The copy of edition ${copy.edition.number} in “${options.lastGood}” is in force.`;
-      return { read: copy, stops, stopsList, kept: true, notes: [...notes, note], why: fault! };
+      return { read: copy, stops, stopsList, kept: true, notes: [...notes, note], why: fault!, wanted: looks.wanted };
     }
     if (performance.now() >= until) {
       const none =
@@ -78,7 +80,8 @@ class FirstLooks {
   readonly stops: StandingStops;
   readonly notes: string[] = [];
   stopsList: KeptList | undefined;
-  #wanted: Edition | undefined;
+  /** The newest edition of which the list is verified. */
+  wanted: Edition | undefined;
 
   constructor(starting: Starting) {
     this.#starting = starting;
@@ -94,7 +97,7 @@ class FirstLooks {
       await this.#lookAtStops(both.stops);
       const none = this.#want(await both.edition);
       if (none !== undefined) return none;
-      return this.#notYet() ?? (await reader.read(this.#wanted!, endless()));
+      return this.stops.whyNotYet(this.wanted!) ?? (await reader.read(this.wanted!, endless()));
     } catch (error) {
       return error instanceof ShelfFault ? error.message : `The shelf cannot be read: ${reasonOf(error)}.`;
     }
@@ -113,17 +116,9 @@ class FirstLooks {
   }
 
   #want(found: FoundList<Edition>): string | undefined {
-    if (found.kind === "list") this.#wanted = found.list;
+    if (found.kind === "list") this.wanted = found.list;
     if (found.kind === "refused") return `${calledEdition(found.number)} is refused: ${found.why}.`;
-    return this.#wanted ? undefined : "The shelf holds no edition.";
-  }
-
-  /** An edition names the stops that stood when it was published: who has seen none, and is shown fewer, waits. */
-  #notYet(): string | undefined {
-    const { number, stops } = this.#wanted!;
-    if (this.#starting.keptStops.seen.number > 0 || this.stops.number >= stops) return undefined;
-    const shown = this.stops.number === 0 ? "no list of stops" : `list ${this.stops.number}`;
-    return `Edition ${number} was published when list ${stops} of the stops stood, and the shelf shows ${shown}: not yet.`;
+    return this.wanted ? undefined : "The shelf holds no edition.";
   }
 
   #note(note: string): void {
