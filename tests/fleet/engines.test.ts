@@ -12,6 +12,7 @@ import { createClient } from "redis";
 import { describe, expect, onTestFinished, test } from "vitest";
 import { has, startPostgres, startRedis } from "../support/engines.ts";
 import { type Loss, startProxy } from "../support/proxy.ts";
+import { hangs, hangTime } from "../support/runs.ts";
 import { copiedDemo, freight, holdFreight, publisherAndStopper, set } from "../support/shelves.ts";
 import { collected, next, sleep } from "../support/waiting.ts";
 
@@ -118,10 +119,10 @@ describe.skipIf(!has("postgres"))("pools of PostgreSQL", () => {
         }
       };
       const workers = Array.from({ length: 14 }, (_, own) => worker(own));
-      for (let round = 0; round < 2; round++) {
+      for (let round = 0; round < hangs; round++) {
         await sleep(700);
         engine.hang();
-        await sleep(7_000);
+        await sleep(hangTime);
         engine.goOn();
       }
       await sleep(1_500);
@@ -135,7 +136,7 @@ describe.skipIf(!has("postgres"))("pools of PostgreSQL", () => {
       expect(done).toBeGreaterThan(100);
       expect(pool.waitingCount).toBe(0);
     },
-    90_000,
+    120_000,
   );
 });
 

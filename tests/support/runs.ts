@@ -7,3 +7,14 @@ export function runs(count: number): number {
 export function kills(count: number): number {
   return Number(process.env["IUDEX_KILLS"] ?? count);
 }
+
+/** Publishers at once and followers beside each killed publisher; a long run asks for more by IUDEX_CROWD="4 50". */
+export const [publishersAtOnce = 2, followersAtOnce = 2] = numbersIn("IUDEX_CROWD");
+
+/** How often, and for how many milliseconds each, an engine hangs; a long run asks for more by IUDEX_HANGS="3 13000". */
+export const [hangs = 2, hangTime = 7_000] = numbersIn("IUDEX_HANGS");
+
+function numbersIn(variable: string): number[] {
+  const text = process.env[variable] ?? "";
+  return text === "" ? [] : text.split(" ").map(Number);
+}
