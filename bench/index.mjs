@@ -20,6 +20,7 @@ const names = [
   "shown",
   "reload",
   "fleet",
+  "strangers",
   "start",
   "open",
   "bundle",

@@ -11,39 +11,47 @@ export const styles: readonly Style[] = ["aside", "in place", "in pieces", "away
 /** The longest pause between two pieces, in milliseconds: less than what counts as rest. */
 const longestPause = 120;
 
-/** Saves a file, and notes its state as soon as it is whole. */
+/** Saves a file, and notes its state at the moment from which it may be read whole. */
 export async function save(folder: string, file: SavedFile, state: Whole, style: Style): Promise<void> {
   const path = `${folder}/${file.name}`;
-  const whole = () => void file.states.push(state);
-  switch (style) {
-    case "aside": {
-      const aside = `${folder}/.${file.name.replace("/", "-")}.swp`;
-      await writeFile(aside, state.text);
-      await rename(aside, path);
-      return whole();
+  const isWhole = () => void file.states.push(state);
+  try {
+    switch (style) {
+      case "aside":
+        return await aside(folder, file.name, state.text, isWhole);
+      case "in place":
+        isWhole();
+        return await writeFile(path, state.text);
+      case "in pieces":
+        return await inPieces(path, state.text, isWhole);
+      case "away and back":
+        await rename(path, `${path}~`).catch(() => {});
+        isWhole();
+        await writeFile(path, state.text);
+        return await rm(`${path}~`, { force: true });
     }
-    case "in place":
-      await writeFile(path, state.text);
-      return whole();
-    case "in pieces":
-      await inPieces(path, state.text);
-      return whole();
-    case "away and back": {
-      await rename(path, `${path}~`).catch(() => {});
-      await writeFile(path, state.text);
-      whole();
-      return rm(`${path}~`, { force: true });
-    }
+  } catch (error) {
+    // It is not known what is there now: somebody saves it once more.
+    file.states.splice(file.states.indexOf(state), 1);
+    throw error;
   }
 }
 
-async function inPieces(path: string, text: string): Promise<void> {
+async function aside(folder: string, name: string, text: string, isWhole: () => void): Promise<void> {
+  const path = `${folder}/.${name.replace("/", "-")}.swp`;
+  await writeFile(path, text);
+  isWhole();
+  await rename(path, `${folder}/${name}`);
+}
+
+async function inPieces(path: string, text: string, isWhole: () => void): Promise<void> {
   const file = await open(path, "w");
   const pieces = 2 + world.below(world.oneOf([3, 30]));
   const length = Math.ceil(text.length / pieces);
   for (let from = 0; from < text.length; from += length) {
-    await file.write(Buffer.from(text.slice(from, from + length)));
     await world.sleep(world.random() * longestPause);
+    if (from + length >= text.length) isWhole();
+    await file.write(Buffer.from(text.slice(from, from + length)));
   }
   await file.close();
 }
