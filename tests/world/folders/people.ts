@@ -28,11 +28,11 @@ export async function save(folder: string, file: SavedFile, state: Whole, style:
         await rename(path, `${path}~`).catch(() => {});
         isWhole();
         await writeFile(path, state.text);
-        return await rm(`${path}~`, { force: true });
+        return await rm(`${path}~`, { force: true }).catch(() => {});
     }
   } catch (error) {
     // It is not known what is there now: somebody saves it once more.
-    file.states.splice(file.states.indexOf(state), 1);
+    if (file.states.includes(state)) file.states.splice(file.states.indexOf(state), 1);
     throw error;
   }
 }
