@@ -9,7 +9,7 @@ export interface Asking {
 
 /** Why a request is not answered. */
 export interface Refusal {
-  readonly status: 403 | 421;
+  readonly status: 403;
   readonly title: string;
   readonly detail?: string;
 }
@@ -37,15 +37,9 @@ export class Access {
     return createHmac("sha256", this.#secret).update(name).digest("base64url");
   }
 
-  /** A request under a foreign name, as a page elsewhere would make it whose name was turned to this machine. */
-  refuseHost(asking: Asking): Refusal | undefined {
-    const host = hostOf(asking.header("host"));
-    if (host !== undefined && this.#hosts.has(host)) return undefined;
-    return {
-      status: 421,
-      title: `The desk is not served under the name ${host ?? "(none)"}.`,
-      detail: "Add the name to `hosts` of the desk, if it is its own.",
-    };
+  /** False for a request under a foreign name, as a page elsewhere would make it whose name was turned to this machine. */
+  isServedUnder(host: string): boolean {
+    return this.#hosts.has(hostOf(host));
   }
 
   /** A request that a page of somebody else has made. */
@@ -68,8 +62,8 @@ export class Access {
 }
 
 /** Without the port, which a proxy may have changed. */
-function hostOf(header: string | undefined): string | undefined {
-  return header?.toLowerCase().replace(/:\d+$/, "");
+function hostOf(header: string): string {
+  return header.toLowerCase().replace(/:\d+$/, "");
 }
 
 function originHost(origin: string): string | undefined {

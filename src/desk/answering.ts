@@ -8,7 +8,11 @@ import type { Permission, ProblemAnswer, Visitor } from "./protocol.ts";
 
 /** What a request is handed on with. */
 export interface DeskEnv {
-  readonly Bindings: { readonly visitor: Visitor | undefined };
+  readonly Bindings: {
+    readonly visitor: Visitor;
+    /** Who asks, as the program says now. */
+    askAgain(): Promise<Visitor | undefined>;
+  };
   readonly Variables: { readonly visitor: Visitor };
 }
 
@@ -37,9 +41,36 @@ export function requireMay(c: Context<DeskEnv>, parts: DeskParts, permission: Pe
 }
 
 /** Answers with why nothing is done, as RFC 9457 has it. */
-export function refused(c: Context<DeskEnv>, problem: ProblemAnswer | Refusal): Response {
-  return c.json(problem, problem.status as 400, { "content-type": "application/problem+json" });
+export function refused(problem: ProblemAnswer | Refusal): Response {
+  const headers = { ...guards, "content-type": "application/problem+json", "cache-control": "no-store" };
+  return new Response(JSON.stringify(problem), { status: problem.status, headers });
 }
+
+/** The one answer to whoever is not to know that there is a desk, and to what is not there. */
+export function nothingHere(): Response {
+  return refused({ status: 404, title: "There is nothing here." });
+}
+
+const policy = [
+  "default-src 'none'",
+  "script-src 'self'",
+  "style-src 'self'",
+  "connect-src 'self'",
+  "img-src 'self'",
+  "base-uri 'none'",
+  "form-action 'none'",
+  "frame-ancestors 'none'",
+].join("; ");
+
+/** Every answer says so, whatever it holds. */
+export const guards: Readonly<Record<string, string>> = {
+  "content-security-policy": policy,
+  "x-content-type-options": "nosniff",
+  "x-frame-options": "DENY",
+  "referrer-policy": "no-referrer",
+  "cross-origin-opener-policy": "same-origin",
+  "cross-origin-resource-policy": "same-origin",
+};
 
 /** What is said of a fault that somebody at the page can do something about. */
 export function problemOf(error: unknown): ProblemAnswer | undefined {

@@ -31,7 +31,7 @@ export function addChanging(app: Hono<DeskEnv>, parts: DeskParts): void {
   const { desk } = parts;
   app.use("/api/draft/*", (c, next) => {
     requireMay(c, parts, "change");
-    return next();
+    return desk.turns.ask(nameOf(c)).run(c.req.raw.signal, next);
   });
   app.get("/api/draft", async (c) => {
     requireMay(c, parts, "change");

@@ -13,6 +13,8 @@ import type { WorkedDraft } from "./worked-draft.ts";
 /** How often the progress of a count is told, in milliseconds. */
 const toldEvery = 100;
 
+type Progress = NonNullable<PeopleOptions["progress"]>;
+
 /** Answers `POST api/census`: counts on the server, and tells how far it has come. */
 export async function census(c: Context<DeskEnv>, desk: DeskFolder): Promise<Response> {
   const asked = await fieldsIn(c);
@@ -21,7 +23,7 @@ export async function census(c: Context<DeskEnv>, desk: DeskFolder): Promise<Res
   const environments = environmentsIn(asked, definitions);
   const people = desk.people.path(asked.text("file"));
   const at = asked.number("at");
-  return toldInLines<CensusLine>(c, async (progress) => {
+  return toldInLines<CensusLine>(c, desk, async (progress) => {
     const { counts, read } = await takeCensusOfFlags(definitions, { flags, environments, people, at, progress });
     return { counts, contexts: read.contexts };
   });
@@ -36,7 +38,7 @@ export async function reach(c: Context<DeskEnv>, desk: DeskFolder, { base, work 
   if (!before || !after) throw new DeskFault(409, "The definitions cannot be used as they are.", "see what is wrong");
   const environments = environmentsIn(asked, after);
   const changes = compareSets(before, after);
-  return toldInLines<ReachLine>(c, async (progress) => {
+  return toldInLines<ReachLine>(c, desk, async (progress) => {
     const reached = [];
     for (const environment of environments)
       reached.push({
@@ -58,7 +60,7 @@ export async function positions(c: Context<DeskEnv>, desk: DeskFolder): Promise<
     people: desk.people.path(asked.text("file")),
     at: asked.number("at"),
   };
-  return toldInLines<PositionsLine>(c, async (progress) => ({
+  return toldInLines<PositionsLine>(c, desk, async (progress) => ({
     positions: await countPositions(definitions, { ...request, progress }),
   }));
 }
@@ -74,21 +76,25 @@ function environmentsIn(asked: Fields, { environments }: Definitions): readonly 
 /** Tells how far a reading has come, line by line, and at last what came of it. */
 function toldInLines<Line>(
   c: Context<DeskEnv>,
-  work: (progress: NonNullable<PeopleOptions["progress"]>) => Promise<Line>,
+  desk: DeskFolder,
+  work: (progress: Progress) => Promise<Line>,
 ): Response {
   c.header("content-type", "application/x-ndjson");
+  const turn = desk.turns.ask(c.get("visitor").name);
   return stream(c, async (out) => {
+    const left = new AbortController();
+    out.onAbort(() => left.abort());
     const tell = (line: Line | { progress: number } | { failed: string }) => out.write(`${JSON.stringify(line)}\n`);
     let told = performance.now();
     try {
-      const done = await work(({ bytes, totalBytes }) => {
+      const progress: Progress = ({ bytes, totalBytes }) => {
         // Nobody waits any more: the reading ends here.
         if (out.aborted) throw new DeskFault(409, "The page has left.");
         if (performance.now() - told < toldEvery) return;
         told = performance.now();
         void tell({ progress: totalBytes === 0 ? 1 : Math.min(1, bytes / totalBytes) });
-      });
-      await tell(done);
+      };
+      await tell(await turn.run(left.signal, () => work(progress)));
     } catch (error) {
       if (!out.aborted) await tell({ failed: problemOf(error)?.title ?? "The file could not be counted." });
     }

@@ -13,6 +13,7 @@ import { Recorder } from "./record.ts";
 import { ShelfStopsView } from "./shelf-stops.ts";
 import { ShelfView } from "./shelf-view.ts";
 import { Sources, type Version } from "./sources.ts";
+import { Turns } from "./turns.ts";
 import { type WorkedDraft, WorkedDrafts } from "./worked-draft.ts";
 
 type FolderOptions = Pick<DeskOptions<never>, "folder" | "people" | "drafts" | "record" | "shelf" | "keys">;
@@ -21,6 +22,7 @@ type FolderOptions = Pick<DeskOptions<never>, "folder" | "people" | "drafts" | "
 export class DeskFolder {
   readonly people: PeopleFiles;
   readonly streams = new EventStreams();
+  readonly turns = new Turns();
   readonly drafts: Drafts;
   readonly recorder: Recorder;
   readonly shelf: ShelfView | undefined;

@@ -1,6 +1,7 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import { getRequestListener } from "@hono/node-server";
 import { Access } from "./access.ts";
+import { guards, nothingHere } from "./answering.ts";
 import { DeskFolder } from "./desk-folder.ts";
 import type { DeskOptions } from "./options.ts";
 import type { Visitor } from "./protocol.ts";
@@ -36,32 +37,48 @@ interface MountedRequest extends IncomingMessage {
 export function deskHandler<Request = IncomingMessage>(options: DeskOptions<Request>): Desk {
   const desk = new DeskFolder(options);
   const failed = options.failed ?? (() => {});
+  const access = new Access(options.hosts, options.secret);
   const app = deskRoutes({
     desk,
-    access: new Access(options.hosts, options.secret),
+    access,
     environment: options.environment,
     readOnly: options.readOnly === true,
     clock: options.clock ?? Date.now,
     failed,
   });
 
-  /** Answers a request whose path has lost what stands in front of the desk. */
-  const answer = async (request: globalThis.Request, asker: unknown, at: string): Promise<Response> => {
-    const url = new URL(request.url);
-    const isHere = url.pathname === at || url.pathname.startsWith(`${at}/`);
-    if (!isHere) return app.fetch(new Request(new URL("/", url), { headers: request.headers }), { visitor: undefined });
-    // The addresses of the page are relative to its own.
-    if (url.pathname === at)
-      return new Response(undefined, { status: 308, headers: { location: `${at}/${url.search}` } });
-    let visitor: Visitor | undefined;
+  /** Where it cannot be told who asks, nobody does. */
+  const askWho = async (asker: unknown): Promise<Visitor | undefined> => {
     try {
-      visitor = (await options.who(asker as Request)) ?? undefined;
+      return (await inTime(options.who(asker as Request))) ?? undefined;
     } catch (error) {
       failed(error);
-      return unknown();
+      return undefined;
     }
+  };
+
+  const isOwnName = (host: string): boolean => {
+    if (access.isServedUnder(host)) return true;
+    failed(new Error(`The desk was asked for under the name ${host}. Where it is its own, add it to \`hosts\`.`));
+    return false;
+  };
+
+  /**
+   * Answers a request whose path has lost what stands in front of the desk. Whoever may not look finds nothing, in the same
+   * words wherever they look, and after the same question.
+   */
+  const answer = async (request: globalThis.Request, asker: unknown, at: string): Promise<Response> => {
+    const visitor = await askWho(asker);
+    const url = new URL(request.url);
+    const isHere = url.pathname === at || url.pathname.startsWith(`${at}/`);
+    if (!isHere || !visitor?.may.includes("look")) return nothingHere();
+    // A request of the Fetch standard says its host in the address.
+    if (!isOwnName(request.headers.get("host") ?? url.host)) return nothingHere();
+    // The addresses of the page are relative to its own.
+    if (url.pathname === at)
+      return new Response(undefined, { status: 308, headers: { ...guards, location: `${at}/${url.search}` } });
     url.pathname = url.pathname.slice(at.length);
-    return app.fetch(new Request(url, request), { visitor });
+    return app.fetch(new Request(url, request), { visitor, askAgain: () => askWho(asker) });
   };
 
   const handler = (request: MountedRequest, response: ServerResponse): void => {
@@ -81,9 +98,20 @@ export function deskHandler<Request = IncomingMessage>(options: DeskOptions<Requ
   });
 }
 
-/** Where it cannot be told who asks, nobody is answered. */
-function unknown(): Response {
-  return new Response("It cannot be told who you are.", { status: 500, headers: { "content-type": "text/plain" } });
+/** How long a program may take to say who asks, in milliseconds. */
+const longestWho = 5_000;
+
+async function inTime<T>(who: T | Promise<T>): Promise<T> {
+  let timer: NodeJS.Timeout | undefined;
+  const late = new Promise<never>((_, reject) => {
+    const tell = () => reject(new Error(`It was not said for ${longestWho / 1_000} s who asks at the desk.`));
+    timer = setTimeout(tell, longestWho);
+  });
+  try {
+    return await Promise.race([who, late]);
+  } finally {
+    clearTimeout(timer);
+  }
 }
 
 /** `/desk` of `/desk/`, and nothing of `/`. */

@@ -35,15 +35,19 @@ export function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
   });
   app.get("/api/events", async (c) => {
     await desk.standing();
-    if (desk.streams.isFull) throw new DeskFault(503, "Too many pages are open.", "close some of them");
+    const visitor = c.get("visitor");
+    desk.streams.mustHaveRoom(visitor.name);
     c.header("x-accel-buffering", "no");
-    return streamSSE(c, (stream) =>
-      desk.streams.tell(
-        stream,
-        () => desk.event(c.get("visitor")),
-        (told) => desk.listen(told),
-      ),
-    );
+    const listening = {
+      person: visitor.name,
+      now: () => desk.event(visitor),
+      listen: (told: () => void) => desk.listen(told),
+      mayLook: async () => {
+        const now = await c.env.askAgain();
+        return now?.name === visitor.name && now.may.includes("look");
+      },
+    };
+    return streamSSE(c, (stream) => desk.streams.tell(stream, listening));
   });
   app.post("/api/listed", async (c) => {
     const asked = await fieldsIn(c);
@@ -61,9 +65,12 @@ export function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
   });
   app.get("/api/history", async (c) => {
     const { folder } = await desk.standing();
+    const { signal } = c.req.raw;
+    const asked = { flag: c.req.query("flag"), most: 30, signal };
     const entries: HistoryEntry[] = [];
-    const asked = { flag: c.req.query("flag"), most: 30, signal: c.req.raw.signal };
-    for await (const entry of historyOf(folder, asked)) entries.push(entry);
+    await desk.turns.ask(c.get("visitor").name).run(signal, async () => {
+      for await (const entry of historyOf(folder, asked)) entries.push(entry);
+    });
     return c.json<HistoryAnswer>({ entries });
   });
   app.get("/api/shelf", async (c) => {

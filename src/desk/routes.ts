@@ -1,6 +1,7 @@
 import { type Context, Hono } from "hono";
 import { bodyLimit } from "hono/body-limit";
-import { type DeskEnv, type DeskParts, problemOf, refused } from "./answering.ts";
+import { mayBeAuthor } from "../edit/index.ts";
+import { type DeskEnv, type DeskParts, guards, nothingHere, problemOf, refused } from "./answering.ts";
 import { addChanging } from "./changing.ts";
 import { addLooking } from "./looking.ts";
 import { pageFile } from "./page-files.ts";
@@ -10,42 +11,18 @@ type Asked = Context<DeskEnv>;
 
 const largestBody = 8 * 2 ** 20;
 
-const policy = [
-  "default-src 'none'",
-  "script-src 'self'",
-  "style-src 'self'",
-  "connect-src 'self'",
-  "img-src 'self'",
-  "base-uri 'none'",
-  "form-action 'none'",
-  "frame-ancestors 'none'",
-].join("; ");
-
-/** Every answer says so, whatever it holds. */
-const guards: Readonly<Record<string, string>> = {
-  "content-security-policy": policy,
-  "x-content-type-options": "nosniff",
-  "x-frame-options": "DENY",
-  "referrer-policy": "no-referrer",
-  "cross-origin-opener-policy": "same-origin",
-  "cross-origin-resource-policy": "same-origin",
-};
-
 /** The routes of a desk, under the path where it is mounted. */
 export function deskRoutes(parts: DeskParts): Hono<DeskEnv> {
   const app = new Hono<DeskEnv>();
-  app.onError((error, c) => failed(error, c, parts));
-  app.notFound((c) => refused(c, { status: 404, title: "There is nothing here." }));
+  app.onError((error) => failed(error, parts));
+  app.notFound(nothingHere);
   app.use(async (c, next) => {
     await next();
     for (const [name, value] of Object.entries(guards)) c.res.headers.set(name, value);
   });
   app.use(async (c, next) => {
-    const refusal = parts.access.refuseHost(askingOf(c));
-    if (refusal) return refused(c, refusal);
-    const visitor = c.env.visitor;
-    // Whoever may not look is not to know that there is a desk.
-    if (!visitor?.may.includes("look")) return c.notFound();
+    const { visitor } = c.env;
+    if (!mayBeAuthor(visitor.name)) return refused(nameless(visitor.name));
     c.set("visitor", visitor);
     return next();
   });
@@ -63,7 +40,7 @@ async function guardApi(c: Asked, next: () => Promise<void>, { access }: DeskPar
   const asking = askingOf(c);
   const refusal =
     access.refuseOrigin(asking) ?? (asking.method === "GET" ? undefined : access.refuseToken(asking, c.get("visitor")));
-  if (refusal) return refused(c, refusal);
+  if (refusal) return refused(refusal);
   await next();
   c.res.headers.set("cache-control", "no-store");
   return undefined;
@@ -80,13 +57,22 @@ function askingOf(c: Asked) {
   return { method: c.req.method, header: (name: string) => (name === "host" ? host : c.req.header(name)) };
 }
 
-function tooLarge(c: Asked): Response {
-  return refused(c, { status: 413, title: "That is too much at once.", detail: "at most 8 MB in one request" });
+/** What somebody writes is committed under their name: before anything is written, it must be one. */
+function nameless(name: string) {
+  return {
+    status: 403,
+    title: `“${name}” cannot be the author of a change.`,
+    detail: "The program that serves the desk names its visitors: a name holds a letter or a digit.",
+  };
 }
 
-function failed(error: unknown, c: Asked, parts: DeskParts): Response {
+function tooLarge(): Response {
+  return refused({ status: 413, title: "That is too much at once.", detail: "at most 8 MB in one request" });
+}
+
+function failed(error: unknown, parts: DeskParts): Response {
   const problem = problemOf(error);
-  if (problem) return refused(c, problem);
+  if (problem) return refused(problem);
   parts.failed(error);
-  return refused(c, { status: 500, title: "The desk failed at this.", detail: "The service that runs it knows why." });
+  return refused({ status: 500, title: "The desk failed at this.", detail: "The service that runs it knows why." });
 }

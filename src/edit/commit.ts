@@ -102,3 +102,12 @@ function authorLine(author: string): string {
   const plain = author.replace(/[\n\r\0]/g, " ").trim();
   return /^[^<>]*<[^<>]*>$/.test(plain) ? plain : `${plain.replace(/[<>]/g, "")} <>`;
 }
+
+/** What git takes away at both ends of a name; a name of nothing else is refused by it. */
+const crud = /^[\0-\x20.,:;<>"\\']+|[\0-\x20.,:;<>"\\']+$/g;
+
+/** Whether git takes somebody as an author, as `Name` or `Name <address>`. */
+export function mayBeAuthor(author: string): boolean {
+  const name = authorLine(author).replace(/<[^<>]*>$/, "");
+  return name.replace(crud, "") !== "";
+}

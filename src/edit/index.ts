@@ -2,7 +2,7 @@
 
 export { type Change, makeChange, type WorkedChange, workOut } from "./change.ts";
 export { type ChangeRequest, changeFolder, NothingToChange } from "./change-folder.ts";
-export { type CommitRequest, commitChange, commitOnBranch, refuseUncommitted } from "./commit.ts";
+export { type CommitRequest, commitChange, commitOnBranch, mayBeAuthor, refuseUncommitted } from "./commit.ts";
 export { EditSession, type FileChange } from "./edit-session.ts";
 export { type ExampleRequest, setExample } from "./examples.ts";
 export { type EditedList, editList } from "./list-edit.ts";

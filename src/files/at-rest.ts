@@ -4,8 +4,11 @@ import type { FolderContent } from "./content.ts";
 import type { Disk, DiskFiles } from "./from/disk.ts";
 import { movedIn, type ReadOptions, readSteadily } from "./read.ts";
 
-/** Files that were changed so lately may still be being written; milliseconds. */
-const young = 1_000;
+/**
+ * Files that were changed so lately may still be being written; milliseconds. Some file systems count in steps of two seconds. A
+ * disk whose clock is behind this machine's makes its files look older, and is not waited for.
+ */
+const young = 2_500;
 
 /** What has not changed for so long is at rest, in milliseconds. */
 const rest = 200;

@@ -147,9 +147,9 @@ export class FolderWatcher {
     if (this.#closed) return;
     this.#look();
     const { quiet, longest } = this.#times;
+    if (path !== undefined && this.#isSteady(path)) return this.#awaitSteady();
     this.#glimpsed = undefined;
     clearTimeout(this.#aheadTimer);
-    if (path !== undefined && this.#isSteady(path)) return this.#awaitSteady();
     const now = performance.now();
     this.#firstEvent ??= now;
     const left = Math.max(0, this.#firstEvent + longest - now);

@@ -127,7 +127,7 @@ function exactDecimal(id: number, entry: Entry<unknown>, index: number, problems
   const exact = String(id);
   if (Number.isInteger(id) && (raw === undefined ? Number.isSafeInteger(id) : raw === exact)) return exact;
   problems.report("id-not-exact", place, {
-    message: "This unquoted id is read as a number, which does not keep its spelling.",
+    message: "This unquoted id is read as a number, which loses its spelling.",
     found: raw ?? exact,
     expected: "an id whose decimal text is exactly what stands here",
     help: `put it in quotes: "${raw ?? exact}"`,

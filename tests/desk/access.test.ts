@@ -1,9 +1,12 @@
 import { readdir, readFile } from "node:fs/promises";
+import { type IncomingMessage, request } from "node:http";
 import { join } from "node:path";
+import type { DeskOptions, Permission } from "iudex/desk";
 import { describe, expect, it } from "vitest";
 import { hasChromium } from "../support/browser.ts";
 import { send, startDesk } from "../support/desk.ts";
 import { folderWith } from "../support/folders.ts";
+import { sleep } from "../support/waiting.ts";
 
 describe("who may", () => {
   it("is 404 for whoever the program does not know, whatever is asked", async () => {
@@ -20,6 +23,98 @@ describe("who may", () => {
     const known = await as("Runa").get("nothing-here");
     // Not told apart from what is not there.
     expect((await as("Nobody").get("api/session")).text).toBe(known.text);
+  });
+
+  it("answers whoever may not look in the same bytes, whatever is asked, of whom and how", async () => {
+    const who: DeskOptions<IncomingMessage>["who"] = ({ headers }) => {
+      switch (headers["x-crew"]) {
+        case "Ylva":
+          return { name: "Ylva", may: ["look"] };
+        case "Vidar":
+          return { name: "Vidar", may: ["suspend"] };
+        case "throws":
+          throw new Error("the directory is away");
+        case "rejects":
+          return Promise.reject(new Error("the directory is away"));
+        case "waits":
+          return new Promise(() => {});
+        default:
+          return undefined;
+      }
+    };
+    const { address } = await startDesk({ who });
+    const known = { "x-crew": "Ylva" };
+    const asked: [string, string, Record<string, string>][] = [
+      ["GET", "", {}],
+      ["GET", "/", {}],
+      ["GET", "/api/session", {}],
+      ["GET", "/api/events", {}],
+      ["GET", "/nothing", known],
+      ["GET", "/../", known],
+      ["GET", "/", { ...known, host: "harbour.example" }],
+      ["GET", "", { ...known, host: "harbour.example" }],
+      ["GET", "/api/set", { "x-crew": "Vidar" }],
+      ["GET", "/", { "x-crew": "throws" }],
+      ["GET", "/api/set", { "x-crew": "rejects" }],
+      ["GET", "/", { "x-crew": "waits" }],
+      ["POST", "/api/suspend", {}],
+    ];
+    const answers = await Promise.all(
+      asked.map(async ([method, path, headers]) => {
+        const { status, text, headers: found } = await send(method, `${address.slice(0, -1)}${path}`, headers);
+        const { date: _, ...others } = found;
+        return JSON.stringify([status, text, others]);
+      }),
+    );
+    expect([...new Set(answers)]).toHaveLength(1);
+    expect(JSON.parse(answers[0]!)).toMatchObject([404, expect.any(String), { "cache-control": "no-store" }]);
+  });
+
+  it("ends a stream with the right to look, before anything more is told", async () => {
+    const rights = new Map<string, readonly Permission[]>([
+      ["Ylva", ["look"]],
+      ["Tarn", ["look", "suspend"]],
+    ]);
+    const who: DeskOptions<IncomingMessage>["who"] = ({ headers }) => {
+      const name = String(headers["x-crew"]);
+      return { name, may: rights.get(name) ?? [] };
+    };
+    const { as } = await startDesk({ who });
+    const stream = as("Ylva").get("api/events");
+    const tarn = as("Tarn");
+    // Whoever listens hears of it.
+    await tarn.get("api/session");
+    await sleep(200);
+    rights.set("Ylva", []);
+    await tarn.post("api/suspend", { flag: "storm-mode", note: "false alarm" });
+    expect((await stream).text.match(/event: standing/g)).toHaveLength(1);
+  });
+
+  it("keeps twenty pages of one person, and room for others", async () => {
+    const { address, as } = await startDesk();
+    const open = (name: string) =>
+      new Promise<number>((resolve, reject) => {
+        const asked = request(`${address}api/events`, { headers: { "x-crew": name }, agent: false }, (answer) => {
+          answer.resume();
+          resolve(answer.statusCode!);
+        });
+        asked.on("error", reject).end();
+      });
+    const statuses = await Promise.all(Array.from({ length: 20 }, () => open("Runa")));
+    expect(new Set(statuses)).toEqual(new Set([200]));
+    const refused = await as("Runa").get("api/events");
+    expect([refused.status, refused.body.title]).toEqual([429, "You have 20 pages of this desk open."]);
+    expect(await open("Nils")).toBe(200);
+  });
+
+  it("serves nobody under a name that no commit can bear", async () => {
+    for (const name of ["<>", " . ", "\n", "'\"", "<a@ternhaven.example>"]) {
+      const { as, folder } = await startDesk({ who: () => ({ name, may: ["look", "suspend", "change"] }) });
+      const answer = await as("x").post("api/suspend", { flag: "storm-mode" });
+      expect([name, answer.status]).toEqual([name, 403]);
+      expect(answer.body.title).toMatch(/cannot be the author of a change/);
+      expect(await readdir(folder)).not.toContain("suspended.yaml");
+    }
   });
 
   it("lets those look who may look, and no more", async () => {
@@ -80,11 +175,15 @@ describe("who may", () => {
 });
 
 describe("requests of others", () => {
-  it("are refused under a foreign name", async () => {
-    const { as } = await startDesk();
+  it("find nothing under a foreign name, and the program is told which", async () => {
+    const failed: unknown[] = [];
+    const { as } = await startDesk({ failed: (error) => failed.push((error as Error).message) });
     const answer = await as("Ylva").get("api/set", { host: "harbour.example" });
-    expect([answer.status, answer.body.title]).toEqual([421, "The desk is not served under the name harbour.example."]);
-    expect((await as("Ylva").get("", { host: "harbour.example:80" })).status).toBe(421);
+    expect([answer.status, answer.body.title]).toEqual([404, "There is nothing here."]);
+    expect(failed).toEqual([
+      "The desk was asked for under the name harbour.example. Where it is its own, add it to `hosts`.",
+    ]);
+    expect((await as("Ylva").get("", { host: "harbour.example:80" })).status).toBe(404);
     const { as: asToo } = await startDesk({ hosts: ["harbour.example"] });
     expect((await asToo("Ylva").get("api/session", { host: "harbour.example" })).status).toBe(200);
   });

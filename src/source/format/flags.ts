@@ -30,7 +30,7 @@ const flagEnvironment = object(
 function hasOneWayOfRules(value: { readonly rules?: unknown; readonly adjust?: unknown }, walk: Walk): boolean {
   if (value.rules === undefined || value.adjust === undefined) return true;
   walk.reportKey("not-exactly-one", {
-    message: "“rules” replace the flag's own and “adjust” changes them; one of the two belongs here.",
+    message: "“rules” replace the flag's own, “adjust” changes them: write one of them.",
     found: "rules and adjust",
     expected: "rules or adjust",
   });
