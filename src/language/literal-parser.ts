@@ -60,7 +60,7 @@ export class LiteralParser {
       if (value) return { kind, value, start, end };
       throw new SyntaxFault("condition-syntax", { start, end }, `“${text}” is no valid version.`, {
         found: text,
-        expected: "a semantic version without leading zeros, such as v4.2.0 or v4.2.0-beta.1",
+        expected: "a semantic version such as v4.2.0 or v4.2.0-beta.1",
       });
     }
     const epoch = parseTime(text);

@@ -49,7 +49,7 @@ function attempt<T>(
       throw new SyntaxFault("condition-too-long", { start: 0, end: 1 }, "This condition is too long.", {
         found: `${source.length} characters`,
         expected: `at most ${limits.conditionCharacters}`,
-        help: "move ids to a cohort with a list file, and repeated parts to a cohort with a condition",
+        help: "move ids to a list, and repeated parts to a cohort",
       });
     }
     return { condition: read(new Parser(source)) };

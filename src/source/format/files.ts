@@ -61,7 +61,7 @@ function isTrulyProtected(value: { readonly [key: string]: unknown }, walk: Walk
       message: "A protected environment has no local overrides.",
       found: "local-overrides: true beside protected: true",
       expected: "one of the two",
-      help: "take local-overrides out, or protected if this is a place to try things",
+      help: "take one of them out",
     }),
   );
   return false;
