@@ -1,9 +1,12 @@
 // What is fuzzed: each target takes bytes and gives a signature of what came of them. It throws only for what must not be.
-import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { execFileSync } from "node:child_process";
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { followFlags } from "iudex";
 import { FlagSet, readDefinitions } from "iudex/core";
+import { deskHandler } from "iudex/desk";
+import { EditionFault, folderShelf, ShelfFault } from "iudex/fleet";
 import { fetchGate } from "iudex/http";
 import { loadFolder } from "iudex/tools";
 
@@ -75,7 +78,68 @@ function requestOf(text) {
   return new Request("http://ferry.example/", { headers, signal: AbortSignal.timeout(50) });
 }
 
+/** A desk over a repository, for one who may do everything there. */
+const desked = join(folder, "repository");
+mkdirSync(join(desked, "lists"), { recursive: true });
+writeFileSync(join(desked, "a.yaml"), `${base}cohorts: { crew: { of: account.id, file: lists/crew.csv } }\n`);
+writeFileSync(join(desked, "lists", "crew.csv"), "account.id\nA-1\n");
+const git = (...words) =>
+  execFileSync("git", ["-C", desked, "-c", "user.name=Crew", "-c", "user.email=crew@ternhaven.example", ...words]);
+git("init", "-q");
+git("add", ".");
+git("commit", "-qm", "begin");
+const failures = [];
+const desk = deskHandler({
+  folder: desked,
+  drafts: join(folder, "drafts"),
+  who: () => ({ name: "Ylva", may: ["look", "change"] }),
+  hosts: ["desk.example"],
+  failed: (error) => failures.push(error),
+});
+const session = await (await desk.fetch(new Request("http://desk.example/api/session"))).json();
+
+/** What a desk answers: never that it failed. */
+async function asked(path, body) {
+  const headers = { "desk-token": session.token, "content-type": "application/json" };
+  const request = body === undefined ? {} : { method: "POST", headers, body };
+  const response = await desk.fetch(new Request(`http://desk.example/api/${path}`, request));
+  const text = await response.text();
+  if (response.status >= 500 || failures.length > 0) throw failures.pop() ?? new Error(text);
+  const { title = "" } = response.status === 200 ? {} : JSON.parse(text);
+  return `${response.status} ${title.replace(/“[^”]*”|\d+/g, "…")}`;
+}
+
+const routes = ["draft/add", "draft/drop", "draft/reach", "listed", "ids", "people", "census", "positions"];
+
+/** What stands at the place of a list of a shelf. */
+async function listed(name, bytes) {
+  const directory = mkdtempSync(join(folder, "shelf-"));
+  writeFileSync(join(directory, name), bytes);
+  const shelf = folderShelf(directory);
+  try {
+    const found = await (name === "stops.json" ? shelf.stops() : shelf.newest());
+    return found ? "taken" : "none";
+  } catch (error) {
+    if (!(error instanceof EditionFault || error instanceof ShelfFault)) throw error;
+    return error.message.replace(/“[^”]*”|\d+/g, "…").slice(0, 100);
+  } finally {
+    rmSync(directory, { recursive: true });
+  }
+}
+
 export const targets = {
+  edition: (bytes) => listed("edition.json", bytes),
+  stops: (bytes) => listed("stops.json", bytes),
+  /** The first line says the route. */
+  async desk(bytes) {
+    const [first = "", ...rest] = bytes.toString("utf8").split("\n");
+    const route = routes.includes(first) ? first : routes[first.length % routes.length];
+    const answer = await asked(route, rest.join("\n"));
+    await asked("draft/clear", "{}");
+    return `${route} ${answer}`;
+  },
+  revision: (bytes) => asked(`set?by=${encodeURIComponent(`commit:${bytes.toString("utf8")}`)}`),
+  paste: (bytes) => asked("ids", JSON.stringify({ by: "files", cohort: "crew", text: bytes.toString("utf8") })),
   yaml: (bytes) => loadedWith("a.yaml", bytes),
   json: (bytes) => loadedWith("a.json", bytes),
   suspended: (bytes) => loadedWith("suspended.yaml", bytes, { "a.yaml": base }),
