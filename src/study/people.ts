@@ -115,7 +115,7 @@ class Reading {
   }
 }
 
-const chunkBytes = 1 << 18;
+const chunkBytes = 1 << 14;
 
 async function readLines(reading: Reading): Promise<void> {
   let carry = "";
