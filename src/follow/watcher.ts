@@ -1,6 +1,7 @@
 import { type FSWatcher, watch } from "node:fs";
 import { lstat, readlink } from "node:fs/promises";
 import { basename, dirname, join, parse, resolve, sep } from "node:path";
+import { setTimeout as sleep } from "node:timers/promises";
 import type { DiskFiles } from "../files/index.ts";
 import { defaultTimes, type WatchTimes } from "../flags/index.ts";
 
@@ -223,8 +224,11 @@ export class FolderWatcher {
 
   /** Files that have changed since then without a notice: where those are late, or do not come, looks must tell. */
   async #movedSilently(): Promise<string[]> {
-    const glimpsed = this.#glimpsed;
-    if (!glimpsed) return [];
+    let glimpsed = this.#glimpsed;
+    if (!glimpsed) {
+      glimpsed = marksOf(await this.#watched.look());
+      await sleep(this.#times.quiet * (1 - aheadAfter), undefined, { ref: false });
+    }
     const now = marksOf(await this.#watched.look());
     this.#glimpsed &&= now;
     return [...now.keys()].filter((path) => glimpsed.has(path) && glimpsed.get(path) !== now.get(path));

@@ -1,5 +1,5 @@
 import { createHash } from "node:crypto";
-import { readdir, rm, utimes } from "node:fs/promises";
+import { readdir, rm, stat, utimes } from "node:fs/promises";
 import { join } from "node:path";
 import { followFlags } from "iudex";
 import { publishAgain, publishFolder } from "iudex/fleet";
@@ -23,11 +23,15 @@ const twoDays = 2 * 86_400;
 async function handIn({ folder, address }: Stand): Promise<Hand> {
   if (folder !== undefined) {
     const files = () => readdir(join(folder, "files"));
-    const old = new Date(Date.now() - twoDays * 1_000);
     return {
       files,
       age: async () => {
-        for (const name of await files()) await utimes(join(folder, "files", name), old, old);
+        for (const name of await files()) {
+          const path = join(folder, "files", name);
+          // By the clock of the disk.
+          const old = (await stat(path)).mtimeMs / 1_000 - twoDays;
+          await utimes(path, old, old);
+        }
       },
       remove: (sha256) => rm(join(folder, "files", sha256)),
     };
