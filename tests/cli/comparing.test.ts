@@ -136,6 +136,13 @@ describe("iudex history", () => {
     const { code, err } = await iudex("history", "--flags", await folderWith({}));
     expect([code, err]).toEqual([2, expect.stringContaining("lies in no git repository")]);
   });
+
+  it("says of a flag that never was that there is none, and which may be meant", async () => {
+    const { folder } = await demoRepository();
+    const { code, err } = await iudex("history", "storm-mod", "--flags", folder);
+    expect([code, err]).toEqual([2, "There is no flag “storm-mod”.\ndid you mean storm-mode?\n"]);
+    expect((await iudex("history", "door-by-rq", "--flags", folder)).err).toContain("there are berth-view, check-in");
+  });
 });
 
 it("never lets control characters of words and files reach the terminal in an error", async () => {

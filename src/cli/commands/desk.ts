@@ -8,7 +8,8 @@ import { tmpdir, userInfo } from "node:os";
 import { join } from "node:path";
 import type { Command } from "commander";
 import { deskHandler, type Permission } from "../../desk/index.ts";
-import { makeOwnFolder } from "../../files/index.ts";
+import { loadFolder, makeOwnFolder } from "../../files/index.ts";
+import { didYouMean, noSuch, sentenceList } from "../../values/index.ts";
 import { type Cli, envOption } from "../cli.ts";
 import type { FolderOptions } from "../folder.ts";
 import { type ExitCode, json, type Output, UsageError } from "../output.ts";
@@ -33,6 +34,16 @@ export function addDesk(command: Command, cli: Cli): void {
 
 const all: readonly Permission[] = ["look", "suspend", "change"];
 
+/** @throws {UsageError} for an environment that the definitions do not declare, where they can be read */
+async function mustBeEnvironment({ env, flags: folder }: DeskCommand): Promise<void> {
+  if (env === undefined) return;
+  const { definitions } = await loadFolder(folder);
+  if (!definitions || definitions.environments.has(env)) return;
+  const names = [...definitions.environments.keys()];
+  const help = names.length === 0 ? "leave --env out" : (didYouMean(env, names) ?? `there are ${sentenceList(names)}`);
+  throw new UsageError(noSuch("environment", env), help);
+}
+
 /** Serves the desk on this machine, for whoever holds its address, until it is interrupted. */
 async function desk(options: DeskCommand, output: Output): Promise<ExitCode> {
   const port = portOf(options.port);
@@ -40,6 +51,7 @@ async function desk(options: DeskCommand, output: Output): Promise<ExitCode> {
   if (!found?.isDirectory()) {
     throw new UsageError(`There is no folder “${options.flags}”.`, "write --flags and the definition folder");
   }
+  await mustBeEnvironment(options);
   for (const file of options.people ?? []) {
     if (!(await stat(file).catch(() => undefined))?.isFile())
       throw new UsageError(`There is no file “${file}”.`, "write --people and a CSV or NDJSON file");

@@ -1,6 +1,7 @@
 import type { Command } from "commander";
+import { loadFolder } from "../../files/index.ts";
 import { type HistoryEntry, historyOf } from "../../study/index.ts";
-import { printable } from "../../values/index.ts";
+import { didYouMean, noSuch, printable, sentenceList } from "../../values/index.ts";
 import { renderChanges } from "../changes.ts";
 import type { Cli } from "../cli.ts";
 import type { FolderOptions } from "../folder.ts";
@@ -26,6 +27,7 @@ async function history(flag: string | undefined, options: HistoryCommand, output
     entries.push(entry);
     if (!options.json) output.out(`${rendered(entry, output)}\n\n`);
   }
+  if (flag !== undefined && entries.length === 0) await mustBeKnown(flag, options);
   if (options.json) output.out(json({ flag, entries }));
   else if (entries.length === 0) {
     output.out(
@@ -35,6 +37,14 @@ async function history(flag: string | undefined, options: HistoryCommand, output
     );
   }
   return 0;
+}
+
+/** @throws {UsageError} for a flag that neither the log nor the folder knows */
+async function mustBeKnown(flag: string, { flags: folder }: HistoryCommand): Promise<void> {
+  const { definitions } = await loadFolder(folder);
+  if (!definitions || definitions.flags.has(flag)) return;
+  const names = [...definitions.flags.keys()];
+  throw new UsageError(noSuch("flag", flag), didYouMean(flag, names) ?? `there are ${sentenceList(names.sort())}`);
 }
 
 function rendered({ commit, date, author, note, changes, broken }: HistoryEntry, output: Output): string {

@@ -10,7 +10,7 @@ import {
 import type { CompiledSchema, SchemaFault, SchemaPort, SchemaProblem } from "../../model/index.ts";
 import { schemaFileOf } from "../../reading/index.ts";
 import type { SchemaSource } from "../../source/index.ts";
-import { compilePattern, memo } from "../../values/index.ts";
+import { compilePattern, isObject, memo } from "../../values/index.ts";
 import { findSchemaFault } from "./schema-keywords.ts";
 
 /** What a schema file holds, or why it cannot be read. */
@@ -67,7 +67,10 @@ function compiled(schema: unknown): CompiledSchema {
 }
 
 function build(schema: object): { node: SchemaNode; error: JsonError | undefined } {
-  const node = compileSchema({ $schema: dialect, ...schema }, { drafts: [linear(dialect)], formatAssertion: false });
+  const node = compileSchema(
+    { $schema: dialect, ...(renamed(schema) as object) },
+    { drafts: [linear(dialect)], formatAssertion: false },
+  );
   return { node, error: node.schemaErrors?.[0] };
 }
 
@@ -80,7 +83,7 @@ function problemOf({ message, data }: JsonError): SchemaProblem {
 
 function firstFault(node: SchemaNode, value: unknown): SchemaFault | undefined {
   try {
-    const [error] = node.validate(value).errors;
+    const [error] = node.validate(renamed(value)).errors;
     return error && { path: stepsOf(String(error.data?.pointer ?? "")), message: wordsOf(error) };
   } catch (error) {
     return {
@@ -90,9 +93,35 @@ function firstFault(node: SchemaNode, value: unknown): SchemaFault | undefined {
   }
 }
 
+/** A name that the library, which looks names up in plain objects, would take for their prototype. */
+const prototype = "__proto__";
+const inItsPlace = "\u{f8ff}proto___";
+
+/** With another name in its place, wherever one stands: it is a name like any other. */
+function renamed(data: unknown): unknown {
+  if (Array.isArray(data)) return data.map(renamed);
+  if (!isObject(data)) return data;
+  const entries = Object.entries(data).map(([key, value]) => {
+    const names = /^(?:required|dependentRequired)$/.test(key) ? renamedNames(value) : renamed(value);
+    return [key === prototype ? inItsPlace : key, names];
+  });
+  return Object.fromEntries(entries);
+}
+
+/** Names that are required stand as texts. */
+function renamedNames(data: unknown): unknown {
+  if (data === prototype) return inItsPlace;
+  if (Array.isArray(data)) return data.map(renamedNames);
+  if (!isObject(data)) return data;
+  return Object.fromEntries(
+    Object.entries(data).map(([key, value]) => [key === prototype ? inItsPlace : key, renamedNames(value)]),
+  );
+}
+
 /** The library's words name the place once more; that is told apart. */
 function wordsOf({ message }: JsonError): string {
   return message
+    .replaceAll(inItsPlace, prototype)
     .replace(/ (?:in|at) `#[^`]*`/g, "")
     .replace(/\.$/, "")
     .replace(/^[A-Z](?=[a-z])/, (c) => c.toLowerCase());
@@ -104,7 +133,7 @@ function stepsOf(pointer: string): (string | number)[] {
     .replace(/^#?\/?/, "")
     .split("/")
     .filter((step) => step !== "")
-    .map((step) => step.replace(/~1/g, "/").replace(/~0/g, "~"))
+    .map((step) => step.replace(/~1/g, "/").replace(/~0/g, "~").replace(inItsPlace, prototype))
     .map((step) => (/^(?:0|[1-9][0-9]*)$/.test(step) ? Number(step) : step));
 }
 
