@@ -44,6 +44,14 @@ interface Writing {
   readonly last: number;
 }
 
+/** What the files were at a moment. */
+interface Glimpse {
+  /** Milliseconds of the process. */
+  readonly at: number;
+  /** By path. */
+  readonly marks: ReadonlyMap<string, string>;
+}
+
 /**
  * Notices changes of a folder, and calls back when they have come to rest.
  *
@@ -68,10 +76,10 @@ export class FolderWatcher {
   #pollTimer: NodeJS.Timeout | undefined;
   #firstEvent: number | undefined;
   /**
-   * The marks of files a while after the last notice, by path: what has another one at rest is still being written, whatever
-   * the file system tells of it. Undefined while that look is still to come.
+   * The files a while after the last notice: what has another mark at rest is still being written, whatever the file system
+   * tells of it. Undefined while that look is still to come.
    */
-  #glimpsed: ReadonlyMap<string, string> | undefined;
+  #glimpsed: Glimpse | undefined;
   #closed = false;
   /** The look at what cannot wait, one at a time. */
   #looking: Promise<void> | undefined;
@@ -217,21 +225,19 @@ export class FolderWatcher {
       .look()
       .then((files) => {
         // Whatever was noticed since begins anew.
-        if (this.#aheadTimer === timer) this.#glimpsed = marksOf(files);
+        if (this.#aheadTimer === timer) this.#glimpsed = glimpseOf(files);
       })
       .finally(() => this.#run(() => this.#watched.ahead()));
   }
 
   /** Files that have changed since then without a notice: where those are late, or do not come, looks must tell. */
   async #movedSilently(): Promise<string[]> {
-    let glimpsed = this.#glimpsed;
-    if (!glimpsed) {
-      glimpsed = marksOf(await this.#watched.look());
-      await sleep(this.#times.quiet * (1 - aheadAfter), undefined, { ref: false });
-    }
-    const now = marksOf(await this.#watched.look());
+    const { at, marks } = this.#glimpsed ?? glimpseOf(await this.#watched.look());
+    const left = at + this.#times.quiet * (1 - aheadAfter) - performance.now();
+    if (left > 0) await sleep(left, undefined, { ref: false });
+    const now = glimpseOf(await this.#watched.look());
     this.#glimpsed &&= now;
-    return [...now.keys()].filter((path) => glimpsed.has(path) && glimpsed.get(path) !== now.get(path));
+    return [...now.marks.keys()].filter((path) => marks.has(path) && marks.get(path) !== now.marks.get(path));
   }
 
   async #watchDirectories({ directories, entries, root }: DiskFiles): Promise<void> {
@@ -271,8 +277,8 @@ export class FolderWatcher {
   }
 }
 
-function marksOf({ entries }: DiskFiles): Map<string, string> {
-  return new Map([...entries.values()].map(({ path, mark }) => [path!, mark]));
+function glimpseOf({ entries }: DiskFiles): Glimpse {
+  return { at: performance.now(), marks: new Map([...entries.values()].map(({ path, mark }) => [path!, mark])) };
 }
 
 /** The links on the way to a path, each followed in turn. */
