@@ -23,7 +23,7 @@ export { limits } from "./limits.ts";
 export { memo } from "./memo.ts";
 export { didYouMean, isName, nameRule, nameSource, nearest, noSuch, sentenceList } from "./names.ts";
 export { compilePattern, patternFault } from "./pattern.ts";
-export { parsePercent, parseRange, type Range, shareSource, showPercent, showRange } from "./percent.ts";
+export { parsePercent, parseRange, type Range, shareSource, shownPercents, showPercent, showRange } from "./percent.ts";
 export { printable, printableLines } from "./printable.ts";
 export { dayExists, parseTime, readDate, readTime, type TimeLiteral } from "./time.ts";
 export { compareVersions, compareWithVersion, parseVersion, type VersionLiteral } from "./version.ts";

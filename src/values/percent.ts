@@ -39,3 +39,25 @@ export function showPercent(percent: number): string {
 export function showRange({ low, high }: Range): string {
   return low === 0 ? showPercent(high) : `${showPercent(low)} to ${showPercent(high)}`;
 }
+
+/**
+ * Parts of a whole as percentages that add up to 100, by the largest remainder: each is rounded down, and those that lost most
+ * get what is left.
+ *
+ * @param counts of which the sum is the whole
+ * @param digits behind the point
+ *
+ * @example shownPercents([504, 495, 1], 1) // ["50.4%", "49.5%", "0.1%"]
+ */
+export function shownPercents(counts: readonly number[], digits: number): string[] {
+  const whole = counts.reduce((sum, count) => sum + count, 0);
+  if (whole === 0) return counts.map(() => `${(0).toFixed(digits)}%`);
+  const units = 100 * 10 ** digits;
+  const exact = counts.map((count) => (count / whole) * units);
+  const rounded = exact.map(Math.floor);
+  const lost = (i: number) => exact[i]! - rounded[i]!;
+  const places = [...counts.keys()].sort((one, other) => lost(other) - lost(one));
+  const left = units - rounded.reduce((sum, part) => sum + part, 0);
+  for (const place of places.slice(0, left)) rounded[place]!++;
+  return rounded.map((part) => `${(part / 10 ** digits).toFixed(digits)}%`);
+}

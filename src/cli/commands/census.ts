@@ -5,7 +5,7 @@ import type { CauseCount, DivisionCount, ValueCount } from "../../insight/index.
 import type { Definitions } from "../../model/index.ts";
 import { ruleCalled, shortRevision } from "../../model/index.ts";
 import { type PeopleCensus, takeCensus } from "../../study/index.ts";
-import { printable, show, showPercent, showRange } from "../../values/index.ts";
+import { printable, show, shownPercents, showPercent, showRange } from "../../values/index.ts";
 import { atOption, type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, requireFlag, setFor } from "../folder.ts";
 import { instantOf } from "../instant.ts";
@@ -75,8 +75,9 @@ function rendered(census: PeopleCensus, definitions: Definitions, file: string, 
 const barWidth = 40;
 
 function valueLines(values: readonly ValueCount[], tint: (text: string) => string): string[] {
+  const parts = percents(values);
   const rows = table(
-    values.map((each) => [called(each), number(each.count), percent(each.percent)]),
+    values.map((each, i) => [called(each), number(each.count), parts[i]!]),
     [1, 2],
   );
   const width = Math.max(...rows.map((row) => row.length));
@@ -89,12 +90,21 @@ function called({ value, variant }: ValueCount): string {
   return printable(variant ?? show(value, 40));
 }
 
+/** They add up to a hundred, as what they are parts of does. */
+function percents(parts: readonly { readonly count: number }[]): string[] {
+  return shownPercents(
+    parts.map(({ count: n }) => n),
+    2,
+  );
+}
+
 function causeLines(causes: readonly CauseCount[]): string[] {
+  const parts = percents(causes);
   return table(
-    causes.map(({ cause, rule, ruleName, count: n, percent: part }) => [
+    causes.map(({ cause, rule, ruleName, count: n }, i) => [
       `  ${cause === "rule" ? printable(ruleCalled({ number: rule ?? 0, name: ruleName })) : cause}`,
       number(n),
-      percent(part),
+      parts[i]!,
     ]),
     [1, 2],
   );
@@ -130,7 +140,7 @@ function groupLines({ by, values }: PeopleCensus): string[] {
   const rows = by.groups.map(({ group, contexts, values: inside }) => [
     group === undefined ? "(missing)" : printable(group),
     number(contexts),
-    ...columns.map((column) => percent(inside.find((each) => called(each) === column)?.percent ?? 0)),
+    ...percents(columns.map((column) => ({ count: inside.find((each) => called(each) === column)?.count ?? 0 }))),
   ]);
   const lines = table([[by.attribute, "contexts", ...columns], ...rows], [1, ...columns.map((_, i) => i + 2)]);
   return ["By attribute", ...lines.map((line) => `  ${line}`)];

@@ -1,4 +1,5 @@
 import { alikeIn, type CensusResult } from "../../insight/index.ts";
+import { shownPercents } from "../../values/index.ts";
 import type { Circumstances } from "../asking/question.ts";
 import { valueWords } from "../definitions/answers.ts";
 import { countOf } from "../definitions/counts.ts";
@@ -47,6 +48,10 @@ interface BarsProps {
 }
 
 function Bars({ counted, environments }: BarsProps) {
+  const percents = shownPercents(
+    counted.values.map(({ count }) => count),
+    1,
+  );
   return (
     <table class="bars">
       {environments && <caption>In {environments.join(", ")}</caption>}
@@ -60,7 +65,7 @@ function Bars({ counted, environments }: BarsProps) {
               <span class={`fill fill-${Math.min(i, 4)}`} style={{ width: `${each.percent}%` }} />
             </td>
             <td class="number">
-              {each.count.toLocaleString("en")} <i>{each.percent.toFixed(1)}%</i>
+              {each.count.toLocaleString("en")} <i>{percents[i]}</i>
             </td>
           </tr>
         ))}
