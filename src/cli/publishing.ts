@@ -88,7 +88,8 @@ export async function putOnShelf(
 }
 
 function tidiedUp(removed: number | undefined): string {
-  if (removed === undefined) return "No file was removed: the list of an edition that is kept cannot be read.";
+  if (removed === undefined)
+    return "No file was removed: the shelf refused, or the list of a kept edition cannot be read.";
   return removed === 0 ? "No file was removed." : `Removed ${count(removed, "file")} that no kept edition names.`;
 }
 

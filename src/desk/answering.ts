@@ -46,7 +46,7 @@ export function refused(problem: ProblemAnswer | Refusal): Response {
   return new Response(JSON.stringify(problem), { status: problem.status, headers });
 }
 
-/** The one answer to whoever is not to know that there is a desk, and to what is not there. */
+/** The one answer to strangers, who must not learn that there is a desk, and to addresses that do not exist. */
 export function nothingHere(): Response {
   return refused({ status: 404, title: "There is nothing here." });
 }

@@ -64,8 +64,7 @@ export function deskHandler<Request = IncomingMessage>(options: DeskOptions<Requ
   };
 
   /**
-   * Answers a request whose path has lost what stands in front of the desk. Whoever may not look finds nothing, in the same
-   * words wherever they look, and after the same question.
+   * Answers a request. Strangers get the same answer at every address, after the same question.
    */
   const answer = async (request: globalThis.Request, asker: unknown, at: string): Promise<Response> => {
     const visitor = await askWho(asker);

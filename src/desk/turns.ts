@@ -86,7 +86,7 @@ export class Turns {
     });
   }
 
-  /** Whoever was served longest ago comes first. */
+  /** The person whose last turn is longest ago comes first. */
   #next(): void {
     const lastServed = (person: string) => this.#served.get(person) ?? 0;
     const waiting = [...this.#queues.keys()].filter((person) => !this.#busy.has(person));

@@ -1,6 +1,7 @@
 import {
   type Disk,
   type DiskFiles,
+  type Entry,
   type FileName,
   type FolderContent,
   fileName,
@@ -108,15 +109,7 @@ export class FolderFollower {
     const ahead = this.#ahead ?? before;
     this.#ahead = undefined;
     const unsettled = new Map<FileName, number>();
-    const look = async (): Promise<DiskFiles> => {
-      const files = await this.#disk.look();
-      const paths = unsettledPaths();
-      for (const [name, { path }] of paths.size > 0 ? files.entries : []) {
-        // What is stopped is read at once, and must not be an earlier state.
-        if (name !== suspendedFile && paths.has(path!)) unsettled.set(name, paths.get(path!)!);
-      }
-      return files;
-    };
+    const look = async () => withWritten(await this.#disk.look(), before, unsettledPaths(), unsettled);
     const good = this.#news.good();
     const content = await readSteadily(look, { before: ahead, settled: before, good, unsettled, signal: this.closing });
     this.closing.throwIfAborted();
@@ -127,6 +120,23 @@ export class FolderFollower {
     const isReadAnew = content !== before && !unsettled.has(localOverridesFile);
     if (!this.closing.aborted && isReadAnew) await this.#news.read?.(content.source);
   }
+}
+
+/**
+ * Notes the files that somebody is writing. One that was there before and is away for a moment, as some editors do it, is
+ * still listed: its last state stays. The suspensions are left out, because they are read at once.
+ */
+function withWritten(
+  files: DiskFiles,
+  before: FolderContent,
+  paths: ReadonlyMap<string, number>,
+  unsettled: Map<FileName, number>,
+): DiskFiles {
+  if (paths.size === 0) return files;
+  const isWritten = ([name, { path }]: [FileName, Entry]) => name !== suspendedFile && paths.has(path!);
+  const written = [...before.source.entries, ...files.entries].filter(isWritten);
+  for (const [name, { path }] of written) unsettled.set(name, paths.get(path!)!);
+  return { ...files, stamp: undefined, entries: new Map([...written, ...files.entries]) };
 }
 
 /** Whether what is being written has no last state that could stay: nothing was there before, or a list is asked for. */

@@ -33,6 +33,7 @@ const steadyAfter = 3;
 /** Quiet times for which such a file must be left alone before it counts as written. */
 const steadyQuiet = 3;
 
+/** How much too early a timer may fire, in milliseconds. */
 const early = 2;
 
 /** Files of a folder: what may be a definition, a list, a schema or a directory, or the turning link of a mount. */
@@ -192,7 +193,6 @@ export class FolderWatcher {
 
   #isLeftAlone(writing: Writing, now: number): boolean {
     const { quiet } = this.#times;
-    // A timer may be a moment early.
     return now - writing.last >= (this.#wasSteady(writing) ? steadyQuiet * quiet : quiet) - early;
   }
 
@@ -237,7 +237,8 @@ export class FolderWatcher {
     if (left > 0) await sleep(left, undefined, { ref: false });
     const now = glimpseOf(await this.#watched.look());
     this.#glimpsed &&= now;
-    return [...now.marks.keys()].filter((path) => marks.has(path) && marks.get(path) !== now.marks.get(path));
+    const paths = new Set([...marks.keys(), ...now.marks.keys()]);
+    return [...paths].filter((path) => marks.get(path) !== now.marks.get(path));
   }
 
   async #watchDirectories({ directories, entries, root }: DiskFiles): Promise<void> {

@@ -240,7 +240,7 @@ export class Lexer {
     this.#take("text", value, i + 1);
     if (!value.isWellFormed()) {
       throw new SyntaxFault("half-surrogate", { start, end: i + 1 }, "This text holds half of a surrogate pair.", {
-        expected: "whole characters, such as \\ud83d\\ude00 for one outside the basic plane",
+        expected: "whole characters, such as \\ud83d\\ude00",
       });
     }
   }

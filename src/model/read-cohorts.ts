@@ -68,7 +68,7 @@ export function reportNoSubject(key: string, place: Entry<unknown>["place"], pro
   problems.report("subject-missing", atKey(place, key), {
     message: `This ${key} does not say which attribute it goes by.`,
     expected: "“by” beside it, in the flag or under “defaults” of this file",
-    help: "add “by: account.id”, or the attribute that stays the same for one subject",
+    help: "add “by: account.id”, or another stable attribute",
   });
 }
 

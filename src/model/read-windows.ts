@@ -94,7 +94,7 @@ function reportNoZone(text: string, place: Place, problems: Problems): void {
     message: `“${text}” is local time, and no zone is given.`,
     found: text,
     expected: "a zone: here, or under “defaults” of this file",
-    help: "add “zone: Atlantic/Faroe” (or yours), or write the instant with Z or an offset",
+    help: "add “zone: Atlantic/Faroe”, or write Z or an offset",
   });
 }
 

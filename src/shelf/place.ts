@@ -116,20 +116,25 @@ export interface PublishingPlace {
 /** How long a file stays that nothing names, in milliseconds. */
 export const unusedFor = 86_400_000;
 
+/** Where files are put, one after the other. */
+export interface FilePlace {
+  /** Touches the files that are there, and gives the others. */
+  missing(files: readonly NewFile[]): Promise<readonly NewFile[]>;
+  putFile(file: NewFile): Promise<void>;
+}
+
 /**
- * Puts files and then what names them, and looks once more whether they are all there.
+ * Puts files and then the list that names them, and puts those again that somebody has removed in between.
  *
- * @param missing touches those that are there, and gives the others
- * @param claim puts what names them; false where somebody else was quicker
+ * @param claim puts the list; false if another publisher was quicker
  */
 export async function putWith(
+  place: FilePlace,
   files: readonly NewFile[],
-  missing: (files: readonly NewFile[]) => Promise<readonly NewFile[]>,
-  putFile: (file: NewFile) => Promise<void>,
   claim: () => Promise<boolean>,
 ): Promise<boolean> {
   const putAll = async () => {
-    for (const file of await missing(files)) await putFile(file);
+    for (const file of await place.missing(files)) await place.putFile(file);
   };
   await putAll();
   if (!(await claim())) return false;

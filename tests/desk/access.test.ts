@@ -25,7 +25,7 @@ describe("who may", () => {
     expect((await as("Nobody").get("api/session")).text).toBe(known.text);
   });
 
-  it("answers whoever may not look in the same bytes, whatever is asked, of whom and how", async () => {
+  it("answers strangers in the same bytes, at every address and in every way of asking", async () => {
     const who: DeskOptions<IncomingMessage>["who"] = ({ headers }) => {
       switch (headers["x-crew"]) {
         case "Ylva":
@@ -82,7 +82,6 @@ describe("who may", () => {
     const { as } = await startDesk({ who });
     const stream = as("Ylva").get("api/events");
     const tarn = as("Tarn");
-    // Whoever listens hears of it.
     await tarn.get("api/session");
     await sleep(200);
     rights.set("Ylva", []);

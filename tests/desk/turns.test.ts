@@ -43,7 +43,7 @@ test("each person has one thing under way, and those who wait are served by turn
   expect(begun).toEqual(["Ylva 1", "Tarn 1", "Nils 1", "Ylva 2", "Tarn 2", "Ylva 3", "Ylva 4"]);
 });
 
-test("whoever leaves gives the place away, and whoever asks for too much is told", async () => {
+test("a page that leaves gives its place away, and a person who asks for too much is told", async () => {
   const { turns, begun, ask, end } = stage();
   void ask("Ylva", "Ylva 1");
   const leaving = new AbortController();

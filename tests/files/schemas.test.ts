@@ -25,7 +25,7 @@ test.each([
   ['{ "enum": "a" }', "“enum” of a schema takes a list"],
   ['{ "properties": { "a": { "maximum": "9" } } }', "“maximum” of a schema takes a number"],
   ['{ "patternProperties": [] }', "“patternProperties” of a schema takes an object of schemas by pattern"],
-])("%s is no schema of 2020-12", async (schema, message) => {
+])("%s is not a schema of 2020-12", async (schema, message) => {
   expect(await saidOf(schema)).toEqual([expect.stringContaining(message)]);
 });
 

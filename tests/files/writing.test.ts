@@ -1,6 +1,6 @@
 // What the desk and the commands write: into the folder and nowhere else, whole or not at all, and what was meant.
 import { spawnSync } from "node:child_process";
-import { chmod, lstat, mkdir, readdir, readFile, symlink, writeFile } from "node:fs/promises";
+import { chmod, lstat, mkdir, readdir, readFile, rename, rm, symlink, writeFile } from "node:fs/promises";
 import { dirname, join } from "node:path";
 import { followFlags } from "iudex";
 import { loadFolder } from "iudex/tools";
@@ -208,6 +208,38 @@ describe("what is still being written", () => {
       "“crew.txt” is still being written. Until that ends, what was read of it last stays in force.",
     );
   });
+});
+
+it("a file that an editor renames away and writes anew is not taken for deleted while others are written", async () => {
+  const text = (name: string, n: number) => `iudex: 1\nflags: { ${name}: { safe: ${n} } }\n`;
+  const folder = await folderWith({ "a.yaml": text("a", 0), "b.yaml": text("b", 0) });
+  const flags = await followFlags(folder, { watch: { quiet: 300, longest: 600 } });
+  onTestFinished(() => flags.close());
+  let missing = 0;
+  const asking = setInterval(() => {
+    if (flags.value("a") === undefined) missing++;
+  }, 5);
+  let writing = true;
+  const writer = (async () => {
+    for (let n = 1; writing; n++) {
+      await writeFile(join(folder, "b.yaml"), text("b", n));
+      await sleep(30);
+    }
+  })();
+  for (let n = 1; n <= 8; n++) {
+    await rename(join(folder, "a.yaml"), join(folder, "a.yaml~"));
+    await sleep(200);
+    await writeFile(join(folder, "a.yaml"), text("a", n));
+    await sleep(350);
+  }
+  writing = false;
+  await writer;
+  await expect.poll(() => flags.value("a")).toBe(8);
+  clearInterval(asking);
+  expect(missing).toBe(0);
+  // One that is deleted goes all the same.
+  await rm(join(folder, "a.yaml"));
+  await expect.poll(() => flags.value("a")).toBe(undefined);
 });
 
 it("closing ends a reading that is under way", async () => {

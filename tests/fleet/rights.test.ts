@@ -29,9 +29,9 @@ async function documented(column: 1 | 2): Promise<Record<string, string>> {
 async function hold({ publisher, stopper, follower, looker }: Shelves): Promise<void> {
   const { key, stopKey, keys } = await publisherAndStopper();
   const folder = await copiedDemo();
-  const publish = (shelf: Shelf) => publishFolder(shelf, { folder, key, keys, by: "Crew", set });
+  const publish = (shelf: Shelf) => publishFolder(shelf, { folder, key, keys, by: "Crew", set, keep: 1 });
   const stop = (shelf: Shelf, flag: string) => suspendAtShelf(shelf, { flag }, { key: stopKey, keys });
-  await publish(publisher);
+  expect(await publish(publisher)).toMatchObject({ removed: 0 });
   const flags = await followFlags(follower, { environment: "production", keys, name: "booking-api" });
   onTestFinished(() => flags.close());
   const problems = collected(flags, "problem");

@@ -79,7 +79,7 @@ export interface Published {
   readonly plan: PublishPlan;
   /** Undefined where it was refused or declined. */
   readonly edition: Edition | undefined;
-  /** How many files were removed; undefined where that was not asked for, or the list of a kept edition cannot be read. */
+  /** How many files were removed; undefined if not asked for, or if the shelf did not allow it. */
   readonly removed?: number | undefined;
 }
 
@@ -228,7 +228,10 @@ async function carriedOut(
   throw await overtaken(shelf, keysFor(request));
 }
 
-/** Removes what no kept edition names. Where one of their lists cannot be read, nothing is removed. */
+/**
+ * Removes files that no kept edition names. The edition is published already, so a fault here is not a failure: undefined
+ * then, as when the list of a kept edition cannot be read.
+ */
 async function tidied(
   shelf: Shelf,
   publishing: PublishingPlace,
@@ -240,10 +243,10 @@ async function tidied(
   try {
     for (let kept = number; kept > Math.max(0, number - keep); kept--)
       for (const { sha256 } of (await shelf.edition(kept))?.files ?? []) named.add(sha256);
+    return await publishing.forget(named);
   } catch {
     return undefined;
   }
-  return publishing.forget(named);
 }
 
 function sameFiles(one: Edition, other: Edition): boolean {

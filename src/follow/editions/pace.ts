@@ -10,7 +10,6 @@ const soonest = 250;
  */
 export function nextWait(every: number, asked: number | undefined, incomplete: number): number {
   const usual = every * (0.9 + 0.1 * Math.random());
-  // All who look through one cache are asked to come back when it runs out: not at once.
-  if (asked !== undefined) return Math.max(usual, asked * (1 + 0.1 * Math.random()));
+  if (asked !== undefined) return Math.max(usual, asked);
   return incomplete === 0 ? usual : Math.min(usual, soonest * 2 ** (incomplete - 1));
 }

@@ -3,7 +3,15 @@ import { join } from "node:path";
 import { diskTime, reasonOf, writeAside, writeNew } from "../../files/index.ts";
 import { ShelfFault } from "../faults.ts";
 import { claimedIn } from "../list-text.ts";
-import { type ListName, type NewFile, type NewList, type PublishingPlace, putWith, unusedFor } from "../place.ts";
+import {
+  type FilePlace,
+  type ListName,
+  type NewFile,
+  type NewList,
+  type PublishingPlace,
+  putWith,
+  unusedFor,
+} from "../place.ts";
 import { listAt, shelved } from "./folder-lists.ts";
 
 /**
@@ -47,12 +55,11 @@ async function put(
   const home = join(directory, "files");
   await mkdir(home, { recursive: true });
   const now = new Date(await diskTime(home));
-  return putWith(
-    files,
-    (all) => missingIn(home, all, now),
-    async (file) => writeAside(join(home, file.sha256), await file.read(), shared),
-    claim,
-  );
+  const place: FilePlace = {
+    missing: (all) => missingIn(home, all, now),
+    putFile: async (file) => writeAside(join(home, file.sha256), await file.read(), shared),
+  };
+  return putWith(place, files, claim);
 }
 
 /** @param now by the clock of the disk */

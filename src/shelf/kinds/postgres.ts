@@ -5,6 +5,7 @@ import { mustBeInterval } from "../interval.ts";
 import { cut, defaultSet, longestList, setName } from "../list-text.ts";
 import {
   bothFrom,
+  type FilePlace,
   type Heard,
   type Hearing,
   type ListName,
@@ -95,7 +96,7 @@ const pieceBytes = 262_144;
 
 type Texts = { readonly [N in ListName]: string | undefined };
 
-class Postgres implements RollCallPlace, PublishingPlace {
+class Postgres implements RollCallPlace, PublishingPlace, FilePlace {
   readonly #connections: PostgresConnections;
   readonly #set: string;
   readonly #called: string;
@@ -184,15 +185,10 @@ class Postgres implements RollCallPlace, PublishingPlace {
       select pg_notify('${channel}', $1 || ' ${list.name} ' || number) from put`;
     const words = [this.#set, list.number, list.text, base ?? null];
     const claim = async () => (await this.#rows(endless(), put, words)).length > 0;
-    return putWith(
-      files,
-      (all) => this.#missing(all),
-      (file) => this.#putFile(file),
-      claim,
-    );
+    return putWith(this, files, claim);
   }
 
-  async #missing(files: readonly NewFile[]): Promise<readonly NewFile[]> {
+  async missing(files: readonly NewFile[]): Promise<readonly NewFile[]> {
     if (files.length === 0) return [];
     const touch =
       "update iudex_files set used = now() where set_name = $1 and sha256 = any($2::text[]) returning sha256";
@@ -208,7 +204,7 @@ class Postgres implements RollCallPlace, PublishingPlace {
     return (await this.#rows(endless(), remove, [this.#set, [...named], unusedFor])).length;
   }
 
-  async #putFile(file: NewFile): Promise<void> {
+  async putFile(file: NewFile): Promise<void> {
     const insert =
       "insert into iudex_files (set_name, sha256, content) values ($1, $2, $3) on conflict (set_name, sha256) do nothing";
     await this.#rows(endless(), insert, [this.#set, file.sha256, Buffer.from(await file.read())]);

@@ -5,6 +5,7 @@ import { mustBeInterval } from "../interval.ts";
 import { claimedIn, cut, defaultSet, longestList, setName } from "../list-text.ts";
 import {
   bothFrom,
+  type FilePlace,
   type Heard,
   type Hearing,
   type ListName,
@@ -106,7 +107,7 @@ const filesAtOnce = 500;
 
 type Texts = { readonly [N in ListName]: string | undefined };
 
-class Redis implements RollCallPlace, PublishingPlace {
+class Redis implements RollCallPlace, PublishingPlace, FilePlace {
   readonly #connection: RedisConnection;
   readonly #prefix: string;
   readonly #called: string;
@@ -190,15 +191,10 @@ class Redis implements RollCallPlace, PublishingPlace {
     const keys = [this.#key(name), this.#key(`${name}:${number}`)];
     const words = [standing, text, this.#key("news"), `${name} ${number}`];
     const claim = async () => Number(await this.#send(["EVAL", putList, "2", ...keys, ...words])) === 1;
-    return putWith(
-      files,
-      (all) => this.#missing(all),
-      (file) => this.#putFile(file),
-      claim,
-    );
+    return putWith(this, files, claim);
   }
 
-  async #missing(files: readonly NewFile[]): Promise<readonly NewFile[]> {
+  async missing(files: readonly NewFile[]): Promise<readonly NewFile[]> {
     const missing: NewFile[] = [];
     for (let from = 0; from < files.length; from += filesAtOnce) {
       const some = files.slice(from, from + filesAtOnce);
@@ -213,7 +209,7 @@ class Redis implements RollCallPlace, PublishingPlace {
   async forget(named: ReadonlySet<string>): Promise<number> {
     const [seconds] = (await this.#send(["TIME"])) as [string];
     const limit = String(Number(seconds) - unusedFor / 1_000);
-    const unused = (await this.#send(["ZRANGE", this.#key("files"), "-inf", limit, "BYSCORE"])) as string[];
+    const unused = (await this.#send(["ZRANGEBYSCORE", this.#key("files"), "-inf", limit])) as string[];
     let removed = 0;
     for (const sha256 of unused) {
       if (named.has(sha256)) continue;
@@ -224,7 +220,7 @@ class Redis implements RollCallPlace, PublishingPlace {
   }
 
   /** Appended in pieces under another name, then renamed: it is there whole or not at all. */
-  async #putFile(file: NewFile): Promise<void> {
+  async putFile(file: NewFile): Promise<void> {
     const key = this.#key(`file:${file.sha256}`);
     const aside = this.#key(`writing:${crypto.randomUUID()}`);
     const bytes = Buffer.from(await file.read());
@@ -233,7 +229,7 @@ class Redis implements RollCallPlace, PublishingPlace {
       await this.#send(["APPEND", aside, bytes.subarray(from, from + pieceBytes)]);
     await this.#send(["PERSIST", aside]);
     await this.#send(["RENAME", aside, key]);
-    await this.#missing([file]);
+    await this.missing([file]);
   }
 
   #key(name: string): string {

@@ -193,12 +193,15 @@ async function digestOf(text: string): Promise<string> {
   return Buffer.from(digest).toString("base64url");
 }
 
-/** How long a cached answer still holds (RFC 9111): `max-age` less `Age`, in milliseconds. */
+/**
+ * How long a cached answer still holds (RFC 9111): `max-age` less `Age`, in milliseconds. A random tenth is added, so that
+ * followers behind one cache do not all return when the answer expires.
+ */
 function freshFor(headers: Headers): number | undefined {
   const control = headers.get("Cache-Control") ?? "";
   if (/\bno-(?:cache|store)\b/i.test(control)) return undefined;
   const seconds = Number(/\bmax-age\s*=\s*"?(\d{1,9})/i.exec(control)?.[1] ?? 0) - Number(headers.get("Age") ?? 0);
-  return seconds > 0 ? Math.min(seconds * 1_000, longestWait) : undefined;
+  return seconds > 0 ? Math.min(seconds * 1_000 * (1 + 0.1 * Math.random()), longestWait) : undefined;
 }
 
 /** `Retry-After` (RFC 9110, 10.2.3), in milliseconds: seconds or a date. */

@@ -58,7 +58,7 @@ function reportLateCondition(value: object, early: string, walk: Walk): void {
     walk.reportKey("late-condition", {
       message: `“when” stands after “${early}”.`,
       expected: "“when” before “share”, “give” and “split”",
-      help: "move it up: a file that is cut off in the middle must not widen a rule",
+      help: "move it up: a file that is cut off must not widen a rule",
     }),
   );
 }

@@ -54,7 +54,7 @@ export function dateText(help?: string): Shape<string> {
     isSound(value, walk) {
       if (isDateText(value)) return true;
       walk.report("time-invalid", {
-        message: `“${value}” is no date.`,
+        message: `“${value}” is not a date.`,
         found: value,
         expected: "an existing day as YYYY-MM-DD",
         help,

@@ -1,10 +1,11 @@
 // Services that follow a folder, people who save in it, and everything that can go wrong, drawn from a seed.
 import { Process, world } from "../machine/clock.ts";
 import { Disk, soundDisk } from "../machine/disk.ts";
-import { diskOf, mkdir, mount, writeFile } from "../machine/fs.ts";
+import { mkdir, mount, writeFile } from "../machine/fs.ts";
 import type { Ran } from "../ran.ts";
+import { healAll } from "../service.ts";
 import { save, styles, turn } from "./people.ts";
-import { Service } from "./service.ts";
+import { FolderService } from "./service.ts";
 import { crew, fixed, left, overrides, right, type SavedFile, saved, stops } from "./truth.ts";
 
 const hour = 3_600_000;
@@ -22,7 +23,7 @@ class FolderScenario {
   readonly #disk = new Disk();
   /** All files change at once, by a link that is turned; or people save one after the other. */
   readonly #isTurned = world.chance(0.25);
-  readonly #services: readonly Service[];
+  readonly #services: readonly FolderService[];
   #tokens = 1;
   /** Files that somebody is saving at the moment. */
   readonly #busy = new Set<SavedFile>();
@@ -34,7 +35,7 @@ class FolderScenario {
     const count = 1 + world.below(3);
     this.#services = Array.from(
       { length: count },
-      (_, i) => new Service(`service-${i}`, "/shared/flags", this.#isTurned),
+      (_, i) => new FolderService(`service-${i}`, "/shared/flags", this.#isTurned),
     );
   }
 
@@ -48,7 +49,7 @@ class FolderScenario {
       for (let steps = 5 + world.below(15); steps > 0; steps--) await this.#step();
     }
     await this.#heal();
-    await this.#end();
+    for (const service of this.#services) await service.close();
     const checks = this.#services.reduce((sum, service) => sum + service.checks, 0);
     const lists = saved.reduce((sum, { states }) => sum + states.length, 0);
     return { hours: ((world.now - begun) / hour) * this.#services.length, checks, lists };
@@ -97,7 +98,7 @@ class FolderScenario {
       () => this.#stop(),
       () => this.#stop(),
       () => this.#fail(),
-      () => this.#failDisk(service.machine),
+      () => this.#failDisk(service),
       () => service.kill(),
       () => service.losePower(),
       () => (service.isUp || this.#looksOld ? undefined : service.begin()),
@@ -116,7 +117,7 @@ class FolderScenario {
   /** One after the other, or at the same time. */
   async #save(files: readonly SavedFile[], isBroken = false): Promise<void> {
     const token = ++this.#tokens;
-    // What is saved in place and breaks off, or takes a rest, is a file at rest for whoever looks.
+    // What is saved in place and breaks off, or takes a rest, looks like a file at rest.
     const style = this.#isSteady ? world.oneOf(styles) : "aside";
     world.say(`saves ${files.map(({ name }) => name)} ${token} ${style}`);
     if (this.#isTurned) {
@@ -178,27 +179,16 @@ class FolderScenario {
     );
   }
 
-  #failDisk(machine: string): void {
+  #failDisk(service: FolderService): void {
     this.#isFaulty = true;
-    const wrong = world.oneOf<object>([{ full: true }, { refuses: "writing" }, { slow: 3_000 }]);
-    Object.assign(diskOf(machine).faults, wrong);
+    service.failDisk();
   }
 
-  /** Everything is well again: services that were away begin, by a copy where the files are broken. */
+  /** Ends all faults: services that were away start, from a copy if the files are broken. */
   async #heal(): Promise<void> {
     world.say("everything is well again");
     Object.assign(this.#disk.faults, soundDisk);
-    for (const service of this.#services) {
-      Object.assign(diskOf(service.machine).faults, soundDisk);
-      service.wake();
-    }
-    await world.sleep(healed);
-    if (this.#busy.size > 0) throw new Error("somebody is still saving");
-    for (const service of this.#services) {
-      const why = service.isUp ? undefined : await service.begin();
-      if (why !== undefined) throw new Error(`${service.machine} does not begin: ${why}`);
-    }
-    await world.sleep(healed);
+    await healAll(this.#services, healed);
     this.#isFaulty = false;
     const isSound = !left.newest.isBroken;
     for (const service of this.#services) {
@@ -207,13 +197,6 @@ class FolderScenario {
     }
     if (!isSound) await this.#save([left]);
     await world.sleep(healed);
-  }
-
-  async #end(): Promise<void> {
-    for (const service of this.#services) {
-      const left = await service.close();
-      if (left.length > 0) throw new Error(`${service.machine} has left open: ${left.join(", ")}`);
-    }
   }
 }
 

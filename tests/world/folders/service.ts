@@ -1,87 +1,29 @@
 import type { Flags } from "../../../src/flags/index.ts";
 import { followFlags } from "../../../src/follow/index.ts";
-import { Process, world } from "../machine/clock.ts";
-import { diskOf } from "../machine/fs.ts";
+import { world } from "../machine/clock.ts";
+import { Service } from "../service.ts";
 import { crew, flagsInOneFile, left, overrides, right, type SavedFile, stops, switches } from "./truth.ts";
 
 /** So many states back somebody may still be. */
 const lately = 40;
 
-/** A service that follows a folder, held against what the files held. */
-export class Service {
-  readonly machine: string;
+/** A service that follows a folder, compared with what the files held. */
+export class FolderService extends Service {
   readonly #folder: string;
   readonly #isTurned: boolean;
-  #process: Process | undefined;
-  #flags: Flags<undefined> | undefined;
-  /** The highest token that it has given of each file, in this life. */
+  /** The newest state of each file that the service has given in this life. */
   readonly #seen = new Map<SavedFile, number>();
-  checks = 0;
 
-  /** @param isTurned whether all files change at once */
+  /** @param isTurned true if all files change at once */
   constructor(machine: string, folder: string, isTurned: boolean) {
-    this.machine = machine;
+    super(machine);
     this.#folder = folder;
     this.#isTurned = isTurned;
   }
 
-  get isUp(): boolean {
-    return this.#flags !== undefined;
-  }
-
-  get isAsleep(): boolean {
-    return this.#process?.isStopped ?? false;
-  }
-
-  /** @returns why it did not begin, if it did not */
-  async begin(): Promise<string | undefined> {
-    const process = new Process(this.machine);
-    this.#process = process;
+  protected open(): Promise<Flags<undefined>> {
     this.#seen.clear();
-    try {
-      const options = { environment: "local", lastGood: "/var/flags" };
-      const flags = await world.as(process, () => followFlags(this.#folder, options));
-      this.#flags = flags;
-      for (const event of ["change", "rejected", "recovered"] as const)
-        flags.on(event, ({ summary }: { readonly summary: string }) => this.#told(event, summary));
-      flags.on("problem", ({ message }) => this.#told("problem", message));
-      this.check();
-      return undefined;
-    } catch (error) {
-      return (error as Error).message;
-    }
-  }
-
-  #told(event: string, what: string): void {
-    world.say(`${this.machine}: ${event}: ${what}`);
-    world.mustHold(() => this.check());
-  }
-
-  kill(): void {
-    if (this.#process) world.kill(this.#process);
-    this.#flags = undefined;
-  }
-
-  losePower(): void {
-    this.kill();
-    diskOf(this.machine).losePower();
-  }
-
-  sleep(milliseconds: number): void {
-    if (this.#process) world.stop(this.#process, milliseconds);
-  }
-
-  wake(): void {
-    if (this.#process) world.wake(this.#process);
-  }
-
-  /** @returns what it has left open */
-  async close(): Promise<string[]> {
-    const [process, flags] = [this.#process!, this.#flags];
-    if (!flags) return [];
-    await world.as(process, () => flags.close());
-    this.#flags = undefined;
-    return [...process.open].map((each) => each.constructor.name);
+    return followFlags(this.#folder, { environment: "local", lastGood: "/var/flags" });
   }
 
   /** The token of each file that it gives. */
@@ -113,7 +55,7 @@ export class Service {
 
   /** @throws if it gives a file that never was, or an older one than it gave */
   check(): void {
-    const flags = this.#flags;
+    const { flags } = this;
     if (!flags) return;
     this.checks++;
     const given = this.#given(flags);
@@ -132,14 +74,14 @@ export class Service {
   /** @throws if it does not give the newest of all files that can be used together */
   mustBeNewest(what: readonly SavedFile[]): void {
     this.check();
-    const given = this.#given(this.#flags!);
+    const given = this.#given(this.flags!);
     for (const file of what)
       if (given.get(file) !== file.newest.token)
         throw new Error(`${this.machine} gives ${given.get(file)} of ${file.name}, and not ${file.newest.token}`);
   }
 
   mustBe(sound: boolean): void {
-    const health = this.#flags!.health();
+    const health = this.flags!.health();
     if (health.sound !== sound)
       throw new Error(`${this.machine}: sound is ${health.sound}, ${JSON.stringify(health.problems)}`);
   }

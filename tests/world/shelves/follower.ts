@@ -1,95 +1,30 @@
 import type { Flags } from "../../../src/flags/index.ts";
 import { followFlags } from "../../../src/follow/index.ts";
-import { Process, world } from "../machine/clock.ts";
-import { diskOf } from "../machine/fs.ts";
+import { type Process, world } from "../machine/clock.ts";
+import { Service } from "../service.ts";
 import { publicKeys } from "./keys.ts";
 import type { ShelfStand } from "./stand.ts";
 import { heldBy, newestOf, stoppedBy, switches } from "./truth.ts";
 
-/** What a service does that follows a shelf, held against what stands on it. */
-export class Follower {
-  readonly machine: string;
+/** A service that follows a shelf, compared with what stands on the shelf. */
+export class Follower extends Service {
   readonly #stand: ShelfStand;
-  #process: Process | undefined;
-  #flags: Flags<undefined> | undefined;
-  /** The highest that it has given, over all its lives. */
+  /** The highest numbers that the service has given, over all its lives. */
   #seen = { edition: 0, stops: 0 };
-  checks = 0;
 
   constructor(machine: string, stand: ShelfStand) {
-    this.machine = machine;
+    super(machine);
     this.#stand = stand;
   }
 
-  get isUp(): boolean {
-    return this.#flags !== undefined;
-  }
-
-  get isAsleep(): boolean {
-    return this.#process?.isStopped ?? false;
-  }
-
-  /** @returns why it did not begin, if it did not: where the shelf is away and nothing is kept, it cannot */
-  async begin(): Promise<string | undefined> {
-    const process = new Process(this.machine);
+  protected open(process: Process): Promise<Flags<undefined>> {
     process.ahead = world.oneOf([0, 0, 3_600_000, -86_400_000]);
-    this.#process = process;
-    try {
-      const options = { keys: publicKeys, lastGood: "/var/flags" };
-      const flags = await world.as(process, () => followFlags(this.#stand.following(), options));
-      this.#flags = flags;
-      flags.on("change", ({ summary }) => {
-        this.#say(summary);
-        world.mustHold(() => this.check());
-      });
-      flags.on("problem", ({ message }) => this.#say(message));
-      flags.on("rejected", ({ summary }) => this.#say(summary));
-      this.check();
-      return undefined;
-    } catch (error) {
-      return (error as Error).message;
-    }
-  }
-
-  #say(what: string): void {
-    world.say(`${this.machine}: ${what}`);
-  }
-
-  kill(): void {
-    if (this.#process) world.kill(this.#process);
-    this.#flags = undefined;
-  }
-
-  /** Its power goes, with whatever was not on the disk. */
-  losePower(): void {
-    this.kill();
-    diskOf(this.machine).losePower();
-  }
-
-  sleep(milliseconds: number): void {
-    if (this.#process) world.stop(this.#process, milliseconds);
-  }
-
-  wake(): void {
-    if (this.#process) world.wake(this.#process);
-  }
-
-  jump(milliseconds: number): void {
-    if (this.#process) this.#process.ahead += milliseconds;
-  }
-
-  /** @returns what it has left open */
-  async close(): Promise<string[]> {
-    const [process, flags] = [this.#process!, this.#flags];
-    if (!flags) return [];
-    await world.as(process, () => flags.close());
-    this.#flags = undefined;
-    return [...process.open].map((each) => each.constructor.name);
+    return followFlags(this.#stand.following(), { keys: publicKeys, lastGood: "/var/flags" });
   }
 
   /** @throws if what it gives is not what stands under the numbers that it names, or is older than what it gave */
   check(): void {
-    const flags = this.#flags;
+    const { flags } = this;
     if (!flags) return;
     this.checks++;
     const { origin } = flags;
@@ -128,7 +63,7 @@ export class Follower {
     if (what === "stops") return;
     if (edition !== lists("edition"))
       throw new Error(`${this.machine} gives edition ${edition} of ${lists("edition")}`);
-    const { sound, problems } = this.#flags!.health();
+    const { sound, problems } = this.flags!.health();
     if (!sound) throw new Error(`${this.machine} is not sound: ${JSON.stringify(problems)}`);
   }
 }

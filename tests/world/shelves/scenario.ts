@@ -9,9 +9,9 @@ import {
 import { ToolError } from "../../../src/files/index.ts";
 import { ShelfFault } from "../../../src/shelf/index.ts";
 import { Process, world } from "../machine/clock.ts";
-import { soundDisk } from "../machine/disk.ts";
-import { diskOf, mkdir, rm, writeFile } from "../machine/fs.ts";
+import { mkdir, rm, writeFile } from "../machine/fs.ts";
 import type { Ran } from "../ran.ts";
+import { healAll } from "../service.ts";
 import { Follower } from "./follower.ts";
 import { publicKeys, publisherKey, stopperKey } from "./keys.ts";
 import { anyStand, type ShelfStand } from "./stand.ts";
@@ -49,7 +49,7 @@ class ShelfScenario {
       for (let steps = 5 + world.below(10); steps > 0; steps--) await this.#step();
       await this.#heal();
     }
-    await this.#end();
+    for (const follower of this.#followers) await follower.close();
     const lists = newestOf(this.#lists("edition")) + newestOf(this.#lists("stops"));
     const checks = this.#followers.reduce((sum, follower) => sum + follower.checks, 0);
     return { hours: ((world.now - begun) / hour) * this.#followers.length, checks, lists };
@@ -69,7 +69,7 @@ class ShelfScenario {
       () => this.#slept("stopper", (process) => this.#stopAs(process)),
       () => this.#fail(follower.machine),
       () => this.#fail(follower.machine),
-      () => this.#failDisk(follower.machine),
+      () => this.#failDisk(follower),
       () => follower.kill(),
       () => follower.losePower(),
       () => follower.begin(),
@@ -115,7 +115,7 @@ class ShelfScenario {
   #publishAs(process: Process): Promise<unknown> {
     const token = ++this.#tokens;
     const stopped = world.chance(0.2) ? world.oneOf(switches) : undefined;
-    const folder = `/work/${token}`;
+    const folder = `/definitions/${token}`;
     const request = { folder, key: publisherKey, keys: publicKeys, by: process.machine, note: noteOf(token, stopped) };
     return world.as(process, async () => {
       await mkdir(folder, { recursive: true });
@@ -175,36 +175,19 @@ class ShelfScenario {
     this.#stand.fail(machine);
   }
 
-  #failDisk(machine: string): void {
+  #failDisk(follower: Follower): void {
     this.#isFaulty = true;
-    const wrong = world.oneOf<object>([{ full: true }, { refuses: "writing" }, { slow: 3_000 }]);
-    Object.assign(diskOf(machine).faults, wrong);
+    follower.failDisk();
   }
 
-  /** Everything is well again: a moment later every service has the newest of everything, and says so. */
+  /** Ends all faults. A moment later every service has the newest of everything, and says so. */
   async #heal(): Promise<void> {
     world.say("everything is well again");
     this.#stand.heal();
-    for (const follower of this.#followers) {
-      Object.assign(diskOf(follower.machine).faults, soundDisk);
-      follower.wake();
-    }
-    await world.sleep(this.#stand.healed);
-    for (const follower of this.#followers) {
-      const why = follower.isUp ? undefined : await follower.begin();
-      if (why !== undefined) throw new Error(`${follower.machine} does not begin: ${why}`);
-    }
-    await world.sleep(this.#stand.healed);
+    await healAll(this.#followers, this.#stand.healed);
     this.#isFaulty = false;
     for (const follower of this.#followers) follower.mustBeNewest("everything");
     this.#mustKeepStops();
-  }
-
-  async #end(): Promise<void> {
-    for (const follower of this.#followers) {
-      const left = await follower.close();
-      if (left.length > 0) throw new Error(`${follower.machine} has left open: ${left.join(", ")}`);
-    }
   }
 }
 
