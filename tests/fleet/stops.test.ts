@@ -64,8 +64,13 @@ async function forgeStops(
       .addSignature(await importJWK(key, key.alg))
       .setProtectedHeader({ alg: key.alg, kid: key.kid, typ: "iudex-stops" });
   const list = key ? await jws.sign() : { payload: Buffer.from(text).toString("base64url"), signatures: [] };
-  await writeFile(join(directory, "aside"), JSON.stringify(list));
-  await rename(join(directory, "aside"), join(directory, "stops.json"));
+  await putInOneStep(directory, "stops.json", JSON.stringify(list));
+}
+
+/** Writes aside and renames: a follower never reads a half of it, which it would rightly tell of. */
+async function putInOneStep(directory: string, name: string, text: string): Promise<void> {
+  await writeFile(join(directory, "aside"), text);
+  await rename(join(directory, "aside"), join(directory, name));
 }
 
 describe.each(shelfKinds.filter(({ isHere }) => isHere))("a stop at a shelf: $name", (kind) => {
@@ -202,13 +207,12 @@ describe("the list of stops", () => {
       ["is refused: it is not signed", () => forgeStops(stand, { number: 3, suspended: {} }, undefined)],
       ["none of those known here", () => forgeStops(stand, { number: 3, suspended: {} }, stranger.key)],
       ["“2026-11”, which is not for stops", () => forgeStops(stand, { number: 3, suspended: {} }, stand.key)],
-      ["is refused: its list is not JSON", () => writeFile(join(stand.directory, "stops.json"), "{")],
+      ["is refused: its list is not JSON", () => putInOneStep(stand.directory, "stops.json", "{")],
       [
         "List 1 of the stops is refused: its number is below 2",
         async () => {
           await rm(join(stand.directory, "stops", "2.json"));
-          await writeFile(join(stand.directory, "aside"), old);
-          await rename(join(stand.directory, "aside"), join(stand.directory, "stops.json"));
+          await putInOneStep(stand.directory, "stops.json", old);
         },
       ],
     ];
@@ -460,7 +464,7 @@ describe("a number that is claimed", () => {
     const first = await readFile(join(stand.directory, "stops.json"), "utf8");
     await suspendAtShelf(stand.shelf, { flag: "storm-mode" }, request);
     // As if it had slept before it pointed at the second; and as if it woke, and pointed at the first again.
-    await writeFile(join(stand.directory, "stops.json"), first);
+    await putInOneStep(stand.directory, "stops.json", first);
     const flags = await follow(stand.following(), { keys: stand.keys });
     expect(flags.origin).toMatchObject({ stops: 2 });
     const { stops } = await suspendAtShelf(stand.shelf, { flag: "seat-map" }, request);
