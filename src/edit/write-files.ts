@@ -9,7 +9,7 @@ import {
   versionOf,
 } from "../files/index.ts";
 import { type FileChange, nameOf } from "./edit-session.ts";
-import { FolderWriter, type Undo } from "./writer.ts";
+import { FolderWriter } from "./writer.ts";
 
 /**
  * Writes files aside and puts them into their places, unless the folder has changed since it was read. Writers take turns;
@@ -36,22 +36,24 @@ export async function writeUnlessChanged(
 
 async function writeAll(root: string, now: Loaded, files: readonly FileChange[], lock: Lock): Promise<boolean> {
   const writer = new FolderWriter(root);
-  const undo: Undo[] = [];
-  for (const { file, text } of files) {
-    const name = nameOf(file);
-    try {
-      // This process may have slept, and somebody else be writing.
-      if (!lock.isHeld) throw new MovedFault();
-      const bytes = new TextEncoder().encode(text);
-      undo.push(await writer.write(name, bytes, now.content.source.entries.get(name)));
-    } catch (error) {
-      for (const each of undo.reverse()) await each().catch(() => {});
-      if (error instanceof MovedFault) return false;
-      if (error instanceof ToolError) throw error;
-      throw new ToolError(`${file} cannot be written: ${reasonOf(error)}.`, "nothing was changed");
+  try {
+    for (const { file, text } of files) {
+      const name = nameOf(file);
+      try {
+        // This process may have slept, and somebody else be writing.
+        if (!lock.isHeld) throw new MovedFault();
+        await writer.write(name, new TextEncoder().encode(text), now.content.source.entries.get(name));
+      } catch (error) {
+        await writer.undo();
+        if (error instanceof MovedFault) return false;
+        if (error instanceof ToolError) throw error;
+        throw new ToolError(`${file} cannot be written: ${reasonOf(error)}.`, "nothing was changed");
+      }
     }
+    return true;
+  } finally {
+    await writer.close();
   }
-  return true;
 }
 
 async function locked(root: string): Promise<Lock> {

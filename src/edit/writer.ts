@@ -1,11 +1,8 @@
 import { randomUUID } from "node:crypto";
 import { constants, existsSync } from "node:fs";
-import { type FileHandle, link, lstat, mkdir, open, readFile, rename, rm } from "node:fs/promises";
+import { type FileHandle, link, lstat, mkdir, open, rename, rm } from "node:fs/promises";
 import { join, relative, sep } from "node:path";
-import { type Entry, type FileName, MovedFault, ToolError } from "../files/index.ts";
-
-/** What a file was before it was written, for putting it back. */
-export type Undo = () => Promise<void>;
+import { type Entry, type FileName, MovedFault, NotRegularFault, readRegular, ToolError } from "../files/index.ts";
 
 /**
  * Writes files of a definition folder, and nothing else: directories are opened without following links, a new file never
@@ -13,6 +10,8 @@ export type Undo = () => Promise<void>;
  */
 export class FolderWriter {
   readonly #root: string;
+  readonly #directories: OpenDirectory[] = [];
+  readonly #undo: (() => Promise<void>)[] = [];
 
   /** @param root the folder's real path */
   constructor(root: string) {
@@ -23,19 +22,28 @@ export class FolderWriter {
    * Writes a file aside and puts it into its place.
    *
    * @param before what is there; undefined for a new file
-   * @throws {MovedFault} where something else is there by now
-   * @throws {ToolError} where a new file would take the place of something
+   * @throws {MovedFault} if something else is there by now
+   * @throws {ToolError} if a new file would take the place of something
    */
-  async write(name: FileName, bytes: Uint8Array, before: Entry | undefined): Promise<Undo> {
+  async write(name: FileName, bytes: Uint8Array, before: Entry | undefined): Promise<void> {
     const place = before?.path === undefined ? name : relative(this.#root, before.path).replaceAll(sep, "/");
     const parts = place.split("/");
     const directory = await openDirectory(this.#root, parts.slice(0, -1), before === undefined);
-    try {
-      const last = parts.at(-1)!;
-      return before ? await replaced(directory, last, bytes, before) : await created(directory, last, bytes, name);
-    } finally {
-      await directory.close();
-    }
+    this.#directories.push(directory);
+    const last = parts.at(-1)!;
+    this.#undo.push(
+      before ? await replaced(directory, last, bytes, before) : await created(directory, last, bytes, name),
+    );
+  }
+
+  /** Gives the files back what they held, the last one first, through the directories in which they were written. */
+  async undo(): Promise<void> {
+    for (const each of this.#undo.splice(0).reverse()) await each().catch(() => {});
+  }
+
+  /** Closes the directories; nothing can be undone afterwards. */
+  async close(): Promise<void> {
+    for (const directory of this.#directories.splice(0)) await directory.close();
   }
 }
 
@@ -74,7 +82,12 @@ async function openDirectory(root: string, parts: readonly string[], mayMake: bo
   return { path, close: () => handle.close() };
 }
 
-async function created(directory: OpenDirectory, last: string, bytes: Uint8Array, name: FileName): Promise<Undo> {
+async function created(
+  directory: OpenDirectory,
+  last: string,
+  bytes: Uint8Array,
+  name: FileName,
+): Promise<() => Promise<void>> {
   const path = directory.path(last);
   const taken = () => new ToolError(`There is something called “${name}” already.`, "choose another name");
   if (await lstat(path).catch(() => undefined)) throw taken();
@@ -89,8 +102,7 @@ async function created(directory: OpenDirectory, last: string, bytes: Uint8Array
   } finally {
     await rm(aside, { force: true });
   }
-  const real = byNumber ? undefined : path;
-  return async () => rm(real ?? path, { force: true });
+  return () => rm(path, { force: true });
 }
 
 async function writeExclusively(path: string, bytes: Uint8Array): Promise<void> {
@@ -98,18 +110,34 @@ async function writeExclusively(path: string, bytes: Uint8Array): Promise<void> 
   await written(file, bytes);
 }
 
-async function replaced(directory: OpenDirectory, last: string, bytes: Uint8Array, before: Entry): Promise<Undo> {
+async function replaced(
+  directory: OpenDirectory,
+  last: string,
+  bytes: Uint8Array,
+  before: Entry,
+): Promise<() => Promise<void>> {
   const path = directory.path(last);
-  const old = await readFile(path);
-  const { mode } = await lstat(path);
-  const isOld = Buffer.from(old).equals(Buffer.from(await before.bytes()));
-  if (!isOld) throw new MovedFault();
-  const aside = await writtenAside(directory, withMark(bytes, old), mode & 0o7777);
-  await rename(aside, path);
-  return async () => {
-    const back = await open(before.path!, "w");
-    await written(back, old);
-  };
+  const { old, mode } = await stillThere(path, Buffer.from(await before.bytes()));
+  await put(withMark(bytes, old));
+  return () => put(old);
+
+  async function put(content: Uint8Array): Promise<void> {
+    await rename(await writtenAside(directory, content, mode), path);
+  }
+}
+
+/** @throws {MovedFault} if something else is there than was read, a link or a pipe included */
+async function stillThere(path: string, read: Buffer): Promise<{ readonly old: Buffer; readonly mode: number }> {
+  let mode = 0;
+  const old = await readRegular(path, read.length, (found) => {
+    mode = Number(found.mode) & 0o7777;
+    return true;
+  }).catch((error: NodeJS.ErrnoException) => {
+    const isElse = error instanceof NotRegularFault || error.code === "ELOOP" || error.code === "ENOENT";
+    throw isElse ? new MovedFault() : error;
+  });
+  if (!old.equals(read)) throw new MovedFault();
+  return { old, mode };
 }
 
 /** A byte order mark stays where somebody's editor put it. */

@@ -1,5 +1,6 @@
 // What the desk and the commands write: into the folder and nowhere else, whole or not at all, and what was meant.
-import { spawnSync } from "node:child_process";
+import { spawn, spawnSync } from "node:child_process";
+import { once } from "node:events";
 import { chmod, lstat, mkdir, readdir, readFile, rename, rm, symlink, writeFile } from "node:fs/promises";
 import { dirname, join } from "node:path";
 import { followFlags } from "iudex";
@@ -30,6 +31,19 @@ const newList = (folder: string, list: string, ...ids: string[]) =>
     "--flags",
     folder,
   );
+
+/** Turns the folder of lists into a link to one outside and back, as fast as it can. */
+const swapper = `
+  const { renameSync } = require("node:fs");
+  let count = 0;
+  function turn(from, to) {
+    try { renameSync(from, to); }
+    catch { renameSync(to, "made-" + ++count); renameSync(from, to); }
+  }
+  process.stdout.write("begun");
+  for (;;) {
+    try { turn("lists", "kept"); turn("link", "lists"); turn("lists", "link"); turn("kept", "lists"); } catch {}
+  }`;
 
 async function isListed(folder: string, id: string): Promise<boolean> {
   const cohort = (await loadFolder(folder)).definitions!.cohorts.get("crew")!;
@@ -67,6 +81,48 @@ describe("a new list", () => {
     const write = new FolderWriter(folder).write(requireFileName("lists/crew.csv"), Buffer.from("id\n"), undefined);
     await expect(write).rejects.toThrow("“lists” is a link or a file, not a folder.");
     expect(await readdir(outside)).toEqual([]);
+    expect(await readFile(join(folder, "a.yaml"), "utf8")).toBe(base);
+  });
+
+  it("is written nowhere else while its folder is swapped with a link to one outside, and an old one likewise", async () => {
+    const folder = await folderWith({ "a.yaml": base, "lists/crew.csv": "id\nA-0\n" });
+    const outside = join(dirname(folder), "outside");
+    await mkdir(outside);
+    await writeFile(join(outside, "crew.csv"), "id\nA-0\n");
+    await symlink(outside, join(folder, "link"));
+    const swapping = spawn(process.execPath, ["-e", swapper], { cwd: folder, stdio: ["ignore", "pipe", "inherit"] });
+    onTestFinished(() => void swapping.kill());
+    await once(swapping.stdout, "data");
+    const { entries } = (await loadFolder(folder)).content.source;
+    const ended = { written: 0, refused: 0 };
+    for (let n = 1; n <= 600; n++) {
+      const writer = new FolderWriter(folder);
+      const [name, before] =
+        n % 2 ? [`lists/new-${n}.csv`] : ["lists/crew.csv", entries.get("lists/crew.csv" as never)];
+      const write = writer.write(requireFileName(name), Buffer.from("id\nA-0\n"), before);
+      await write.then(
+        () => ended.written++,
+        () => ended.refused++,
+      );
+      if (n % 3 === 0) await writer.undo();
+      await writer.close();
+    }
+    expect(ended.written).toBeGreaterThan(5);
+    expect(ended.refused).toBeGreaterThan(5);
+    expect(await readdir(outside)).toEqual(["crew.csv"]);
+    expect(await readFile(join(outside, "crew.csv"), "utf8")).toBe("id\nA-0\n");
+  });
+
+  it("goes again, and an old file gets back what it held, if a later one cannot be written", async () => {
+    const folder = await folderWith({ "a.yaml": base });
+    const { entries } = (await loadFolder(folder)).content.source;
+    const writer = new FolderWriter(folder);
+    await writer.write(requireFileName("lists/crew.csv"), Buffer.from("id\n"), undefined);
+    await writer.write(requireFileName("a.yaml"), Buffer.from("iudex: 1\n"), entries.get("a.yaml" as never));
+    await rename(join(folder, "lists"), join(folder, "moved"));
+    await writer.undo();
+    await writer.close();
+    expect(await readdir(join(folder, "moved"))).toEqual([]);
     expect(await readFile(join(folder, "a.yaml"), "utf8")).toBe(base);
   });
 
