@@ -87,7 +87,8 @@ export class FolderFollower {
   /** Parsing takes the longest, so it begins before it is certain that the writers are done. */
   async #readAhead(): Promise<void> {
     const { signal } = this.#closing;
-    this.#ahead = await readFiles(await this.#disk.look(), { before: this.#content, signal }).catch(() => undefined);
+    const before = this.#ahead ?? this.#content;
+    this.#ahead = await readFiles(await this.#disk.look(), { before, signal }).catch(() => this.#ahead);
   }
 
   /**

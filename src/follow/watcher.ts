@@ -86,6 +86,7 @@ export class FolderWatcher {
   #looking: Promise<void> | undefined;
   #lookAgain = false;
   #glimpsing: Promise<void> = Promise.resolve();
+  #isAheadAwaited = false;
   #running: Promise<void> = Promise.resolve();
 
   constructor(folder: string, watched: Watched, times: WatchTimes = defaultTimes) {
@@ -227,7 +228,17 @@ export class FolderWatcher {
         // Whatever was noticed since begins anew.
         if (this.#aheadTimer === timer) this.#glimpsed = glimpseOf(files);
       })
-      .finally(() => this.#run(() => this.#watched.ahead()));
+      .finally(() => this.#readAhead());
+  }
+
+  /** Once, however often things seem to come to rest while others have their turn. */
+  #readAhead(): void {
+    if (this.#isAheadAwaited) return;
+    this.#isAheadAwaited = true;
+    this.#run(async () => {
+      this.#isAheadAwaited = false;
+      await this.#watched.ahead();
+    });
   }
 
   /** Files that have changed since then without a notice: where those are late, or do not come, looks must tell. */

@@ -38,7 +38,7 @@ export interface PeopleRead {
 export type See = (context: unknown, line: number) => void;
 
 /** No context is longer than this, in UTF-16 units; it bounds what one line can take of memory. */
-const longestLine = 16 * 2 ** 20;
+const longestLine = 2 ** 20;
 
 /**
  * Reads a file of contexts, one after the other, in constant memory: NDJSON (`.ndjson`, `.jsonl`), an object a line;
@@ -118,26 +118,30 @@ class Reading {
 const chunkBytes = 1 << 14;
 
 async function readLines(reading: Reading): Promise<void> {
-  let carry = "";
   let line = 0;
-  const take = (text: string) => {
+  // Pieces of a line that has not ended: joined once, however many there are.
+  let begun: string[] = [];
+  let length = 0;
+  const end = (rest: string) => {
     line++;
-    if (text === "" || text.trim() === "") return;
-    readLine(text, line, reading);
+    const text = begun.length === 0 ? rest : begun.join("") + rest;
+    begun = [];
+    length = 0;
+    if (text !== "" && text.trim() !== "") readLine(text, line, reading);
   };
   await eachChunk(reading, (chunk) => {
-    const text = carry === "" ? chunk : carry + chunk;
-    let start = line === 0 && text.charCodeAt(0) === 0xfeff ? 1 : 0;
-    for (let end = text.indexOf("\n", start); end >= 0; end = text.indexOf("\n", start)) {
-      take(text.slice(start, end));
-      start = end + 1;
+    let start = reading.bytes === 0 && chunk.charCodeAt(0) === 0xfeff ? 1 : 0;
+    for (let at = chunk.indexOf("\n", start); at >= 0; at = chunk.indexOf("\n", start)) {
+      end(chunk.slice(start, at));
+      start = at + 1;
     }
-    carry = text.slice(start);
-    if (carry.length > longestLine) {
+    begun.push(chunk.slice(start));
+    length += chunk.length - start;
+    if (length > longestLine) {
       throw new ToolError(`Line ${line + 1} of “${reading.path}” is too long.`, "write one JSON object a line");
     }
   });
-  if (carry !== "") take(carry);
+  end("");
 }
 
 function readLine(text: string, line: number, reading: Reading): void {

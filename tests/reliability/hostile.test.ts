@@ -127,14 +127,15 @@ describe("the emergency stop is in force before anything else has been read", ()
   });
 
   it("a thousand files that never rest, and a pipe among them", async () => {
-    const { folder, flags } = await opened({ "a.yaml": set }, { quiet: 100, longest: 60_000 });
+    const text = (i: number, n: number) => [`x${i}.yaml`, `iudex: 1\nflags: { x${i}: { safe: ${n} } }\n`] as const;
+    const files = Object.fromEntries(Array.from({ length: 990 }, (_, i) => text(i, 0)));
+    const { folder, flags } = await opened({ "a.yaml": set, ...files }, { quiet: 100, longest: 60_000 });
     execFileSync("mkfifo", [join(folder, "pipe.yaml")]);
-    for (let i = 0; i < 990; i++)
-      await writeFile(join(folder, `x${i}.yaml`), `iudex: 1\nflags: { x${i}: { safe: 0 } }\n`);
     let writing = true;
     const writer = (async () => {
       for (let n = 0; writing; n++) {
-        await writeFile(join(folder, `x${n % 990}.yaml`), `iudex: 1\nflags: { x${n % 990}: { safe: ${n} } }\n`);
+        const [name, written] = text(n % 990, n);
+        await writeFile(join(folder, name), written);
         await sleep(2);
       }
     })();
