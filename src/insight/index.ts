@@ -13,7 +13,6 @@ export {
 export { type PositionCounts, Positions } from "./census/positions.ts";
 export { compareInSteps, compareSets, type PartChange, whereStopped } from "./change/compare.ts";
 export { type FlagReach, type Given, type Move, Reach } from "./change/reach.ts";
-export { alikeIn } from "./explain/alike.ts";
 export { type ExplainOptions, explain } from "./explain/explain.ts";
 export { type ConditionExplanation, explainCondition } from "./explain/explain-condition.ts";
 export type {
@@ -38,6 +37,9 @@ export {
   formatCondition,
   formatExplanation,
 } from "./explain/format.ts";
+export { showPosition, type WhereListed } from "./explain/trace-condition.ts";
+export { type Leftover, type LeftoverOptions, type LeftoverReason, leftoversOf } from "./leftovers.ts";
+export { alikeIn } from "./sentence/alike.ts";
 export {
   describeCohort,
   describeFlag,
@@ -45,8 +47,6 @@ export {
   describeRule,
   type RuleWords,
   type SentenceIn,
-} from "./explain/sentence.ts";
-export { showPosition, type WhereListed } from "./explain/trace-condition.ts";
-export { type Leftover, type LeftoverOptions, type LeftoverReason, leftoversOf } from "./leftovers.ts";
+} from "./sentence/describe.ts";
 export { type Completion, type Completions, completionsAt } from "./writing/completions.ts";
 export { conditionProblems } from "./writing/condition-problems.ts";

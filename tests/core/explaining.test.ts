@@ -85,7 +85,7 @@ describe("a flag in a sentence", () => {
     ],
     [
       "seat-map",
-      'Only where app.version is at least v4.2: people whose account.plan is one of "foot", "vehicle" get classic (50%), deck (25%) or tour (25%), everybody else classic; where not, everybody gets classic.',
+      'Only where app.version is at least v4.2: people who have account.id and whose account.plan is one of "foot", "vehicle" get classic (50%), deck (25%) or tour (25%), everybody else classic; where not, everybody gets classic.',
     ],
     [
       "zone-fares",
@@ -112,7 +112,7 @@ describe("a flag in a sentence", () => {
     ['not (p == "a" and cohort:c)', 'People whose p is known and is not "a" or who are known not to be among c'],
     [
       "x and (n > 1 or y and cohort:c)",
-      "People whose x is true and either whose n is more than 1 or both whose y is true and who are among c",
+      "People whose x is true and either whose n is more than 1 or (whose y is true and who are among c)",
     ],
     ["n > 1 or window:w", "People whose n is more than 1 or while w is open"],
   ])("says who is meant by %s", (when, people) => {

@@ -2,26 +2,11 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { absorb, murmur3 } from "../../src/buckets/murmur3.ts";
 import { isSatisfiable } from "../../src/checks/prover/satisfiable.ts";
-import { type Definitions, explain, FlagSet, parseCondition, printCondition, readDefinitions } from "../../src/core.ts";
+import { explain, FlagSet, parseCondition, printCondition, readDefinitions } from "../../src/core.ts";
 import { defined } from "../support/definitions.ts";
 import { anyContext, anyTree, scalarValue, type Tree, write } from "../support/generated.ts";
 import { type Asking, answer, hash, judge, murmur, type OracleSet } from "../support/oracle.ts";
-import { anySet, definitionsOf, environments, instant, none } from "../support/random-sets.ts";
-
-function read(set: OracleSet): Definitions {
-  const suspended = Object.entries(set.flags).filter(([, { suspended: s }]) => s);
-  const { definitions, problems } = readDefinitions(
-    [{ file: "generated.json", data: JSON.parse(JSON.stringify(definitionsOf(set))) }],
-    {
-      suspended: {
-        file: "suspended.json",
-        data: { iudex: 1, suspended: Object.fromEntries(suspended.map(([name]) => [name, {}])) },
-      },
-    },
-  );
-  if (!definitions) throw new Error(problems.map((p) => `${p.code} ${p.message} ${p.found}`).join("\n"));
-  return definitions;
-}
+import { anySet, environments, instant, none, read } from "../support/random-sets.ts";
 
 const compiled = (set: OracleSet, environment: string) => new FlagSet(read(set), environment);
 

@@ -1,4 +1,5 @@
 import fc from "fast-check";
+import { type Definitions, readDefinitions } from "../../src/core.ts";
 import { anyTree, type Names, write } from "./generated.ts";
 import type { OracleAdjustment, OracleFlag, OracleRule, OracleSet } from "./oracle.ts";
 
@@ -186,4 +187,20 @@ export function definitionsOf(set: OracleSet): object {
     ),
     flags: Object.fromEntries(Object.entries(set.flags).map(([name, f]) => [name, flag(f)])),
   };
+}
+
+/** The set as the library reads it. */
+export function read(set: OracleSet): Definitions {
+  const suspended = Object.entries(set.flags).filter(([, { suspended: s }]) => s);
+  const { definitions, problems } = readDefinitions(
+    [{ file: "generated.json", data: JSON.parse(JSON.stringify(definitionsOf(set))) }],
+    {
+      suspended: {
+        file: "suspended.json",
+        data: { iudex: 1, suspended: Object.fromEntries(suspended.map(([name]) => [name, {}])) },
+      },
+    },
+  );
+  if (!definitions) throw new Error(problems.map((p) => `${p.code} ${p.message} ${p.found}`).join("\n"));
+  return definitions;
 }

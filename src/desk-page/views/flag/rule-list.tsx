@@ -77,7 +77,7 @@ interface RuleItemProps {
 
 function RuleItem({ rule, set, asked, flag, environment, step, isTold, definition, count }: RuleItemProps) {
   const at = instantOf(asked);
-  const { who, during, gets } = describeRule(set.definitions!, rule, at);
+  const { who, gets } = describeRule(set.definitions!, rule, at);
   const share = rule.division?.share;
   const split = rule.division?.split;
   const isUnasked = isTold && step === undefined;
@@ -88,8 +88,7 @@ function RuleItem({ rule, set, asked, flag, environment, step, isTold, definitio
     >
       <p class="rule-words">
         {rule.name && <b class="rule-name">{rule.name}. </b>}
-        {capital(during ? `${during}, ${who}` : who)} get <b>{gets}</b>.
-        {step && <span class="outcome"> {step.matched ? "It matches." : "It goes past."}</span>}
+        {who} <b>{gets}</b>.{step && <span class="outcome"> {step.matched ? "It matches." : "It goes past."}</span>}
         {isUnasked && <span class="outcome"> Not asked any more.</span>}
       </p>
       {rule.source.note && <p class="about">{rule.source.note}</p>}
@@ -150,8 +149,4 @@ function Taken({ flag, file, asked, set, environment, rule }: TakenProps) {
       {file}.
     </p>
   );
-}
-
-function capital(text: string): string {
-  return text.charAt(0).toUpperCase() + text.slice(1);
 }
