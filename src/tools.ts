@@ -19,6 +19,8 @@ export {
   NothingToChange,
   type Plan,
   planOf,
+  type RemoveRequest,
+  type RenameRequest,
   type RestoreRequest,
   reinstate,
   type SetCohortRequest,

@@ -28,10 +28,11 @@ export interface EditOptions extends FolderOptions {
 /** Works a change out, shows what it means and whom it reaches, asks, writes, and commits if asked to. */
 export async function carryOut(
   change: (work: EditSession, at: number) => readonly FileChange[] | Promise<readonly FileChange[]>,
-  options: EditOptions & { readonly title: string },
+  options: EditOptions & { readonly title: string; readonly remarks?: readonly string[] },
   output: Output,
 ): Promise<ExitCode> {
   const at = instantOf(options.at);
+  const { remarks = [] } = options;
   // Better now than after the file has been written.
   if (options.commit) await Git.around(options.flags);
   let reach: readonly EnvironmentReach[] | undefined;
@@ -44,7 +45,8 @@ export async function carryOut(
         if (again && !options.yes) output.err("The folder has changed meanwhile; this is the change now:\n\n");
         if (options.commit) await refuseUncommitted(options.flags, plan.files);
         reach = await reachOf(plan, options, at, output);
-        if (!options.json && !(again && options.yes)) output.out(shown(plan, reach, options, output));
+        if (!options.json && !(again && options.yes))
+          output.out([shown(plan, reach, options, output), ...remarks.map((remark) => `${remark}\n\n`)].join(""));
         return allowed(options, output, "Write this?", "written");
       },
     });
@@ -53,7 +55,8 @@ export async function carryOut(
       written && options.commit
         ? await commitChange(options.flags, plan.files, { message: options.note ?? options.title })
         : undefined;
-    if (options.json) output.out(json(answer(plan, reach, written, commit)));
+    if (options.json)
+      output.out(json({ ...answer(plan, reach, written, commit), ...(remarks.length > 0 ? { remarks } : {}) }));
     else if (written)
       output.out(
         `Written to ${plan.files.map(({ file }) => shownPath(options.flags, file)).join(", ")}${commit ? `, commit ${commit.slice(0, 10)}` : ""}.\n`,

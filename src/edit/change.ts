@@ -2,6 +2,7 @@ import { ToolError } from "../files/index.ts";
 import { NothingToChange } from "./change-folder.ts";
 import type { EditSession, FileChange } from "./edit-session.ts";
 import { type ExampleRequest, setExample } from "./examples.ts";
+import { copyFlag, type RemoveRequest, type RenameRequest, removeFlag, renameFlag } from "./flag-life.ts";
 import { type NewFlagRequest, newFlag } from "./new-flag.ts";
 import { type RestoreRequest, restoreFlag } from "./restore-flag.ts";
 import { type SetCohortRequest, setCohort } from "./set-cohort.ts";
@@ -15,7 +16,10 @@ export type Change =
   | ({ readonly change: "example" } & ExampleRequest)
   | ({ readonly change: "cohort" } & SetCohortRequest)
   | ({ readonly change: "ids" } & SetIdsRequest)
-  | ({ readonly change: "restore" } & RestoreRequest);
+  | ({ readonly change: "restore" } & RestoreRequest)
+  | ({ readonly change: "rename" } & RenameRequest)
+  | ({ readonly change: "copy" } & RenameRequest)
+  | ({ readonly change: "remove-flag" } & RemoveRequest);
 
 /**
  * The files that a change makes anew.
@@ -24,6 +28,12 @@ export type Change =
  * @throws {NothingToChange} where everything is so already
  */
 export async function makeChange(change: Change, work: EditSession): Promise<readonly FileChange[]> {
+  const files = await filesOf(change, work);
+  for (const { file, text } of files) if (text !== (await work.textOf(file))) return files;
+  throw new NothingToChange("The files say so already.");
+}
+
+async function filesOf(change: Change, work: EditSession): Promise<readonly FileChange[]> {
   switch (change.change) {
     case "flag":
       return [setFlag(change, work.loaded)];
@@ -37,6 +47,12 @@ export async function makeChange(change: Change, work: EditSession): Promise<rea
       return [await setIds(change, work)];
     case "restore":
       return [await restoreFlag(change, work)];
+    case "rename":
+      return renameFlag(change, work.loaded);
+    case "copy":
+      return copyFlag(change, work.loaded);
+    case "remove-flag":
+      return removeFlag(change, work.loaded);
   }
 }
 

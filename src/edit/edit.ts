@@ -13,6 +13,8 @@ export type Edit =
       readonly lines?: boolean;
     }
   | { readonly edit: "remove"; readonly path: Path }
+  /** Gives what stands at `path` another key. */
+  | { readonly edit: "rename"; readonly path: Path; readonly to: string }
   /** Puts items into the list at `path`, in front of the one that is there. */
   | { readonly edit: "insert"; readonly path: Path; readonly at: number; readonly values: readonly unknown[] }
   /** Makes what stands at `path` the only item of a list. */
@@ -40,7 +42,10 @@ export function editedData(data: unknown, edit: Edit): unknown {
   const key = edit.path.at(-1)!;
   if (edit.edit === "remove" && Array.isArray(holder)) holder.splice(Number(key), 1);
   else if (edit.edit === "remove") delete holder[key];
-  else if (edit.edit === "enlist") holder[key] = [holder[key]];
+  else if (edit.edit === "rename") {
+    holder[edit.to] = holder[key];
+    delete holder[key];
+  } else if (edit.edit === "enlist") holder[key] = [holder[key]];
   else holder[key] = copyData((edit as { value: unknown }).value);
   return copy;
 }

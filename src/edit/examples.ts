@@ -1,6 +1,7 @@
 import { type Loaded, ToolError } from "../files/index.ts";
 import { at } from "../problems/index.ts";
-import { didYouMean, noSuch, parseTime } from "../values/index.ts";
+import { didYouMean, noSuch, parseTime, sameData } from "../values/index.ts";
+import { NothingToChange } from "./change-folder.ts";
 import type { FileChange } from "./edit-session.ts";
 import { editText } from "./edit-text.ts";
 import { flagOrder, ordered } from "./flag-keys.ts";
@@ -35,7 +36,10 @@ export function setExample(request: ExampleRequest, loaded: Loaded): FileChange 
   if (request.dropExample !== undefined) {
     const index = request.dropExample - 1;
     if (!standing[index])
-      throw new ToolError(`${flag.name} has no example ${request.dropExample}.`, `it has ${standing.length}`);
+      throw new ToolError(
+        `${flag.name} has no example ${request.dropExample}.`,
+        standing.length === 0 ? "it has no examples" : `write a number from 1 to ${standing.length}`,
+      );
     return { file, text: editText(file, text, [{ edit: "remove", path: [...path, index] }]) };
   }
   if (request.gives === undefined) throw new ToolError("What does the example give?", "say --gives and a value");
@@ -46,6 +50,8 @@ export function setExample(request: ExampleRequest, loaded: Loaded): FileChange 
     { as: request.as ?? {}, at: request.at, in: request.environment, gives: givenValue(request.gives, flag) },
     ["as", "at", "in", "gives"],
   );
+  const same = standing.findIndex((each) => sameData({ ...each }, example));
+  if (same >= 0) throw new NothingToChange(`Example ${same + 1} of ${flag.name} says so already.`);
   if (standing.length === 0)
     return { file, text: editText(file, text, [{ edit: "set", path, value: [example], order: flagOrder }]) };
   return { file, text: editText(file, text, [{ edit: "insert", path, at: standing.length, values: [example] }]) };

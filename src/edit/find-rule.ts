@@ -20,8 +20,15 @@ export function indexOfRule(
 }
 
 function indexByName(rule: string, rules: readonly RuleSource[]): number {
-  const named = rules.findIndex(({ name }) => name === rule);
-  if (named >= 0) return named;
+  const named = rules.flatMap(({ name }, i) => (name === rule ? [i] : []));
+  if (named.length > 1) {
+    const numbers = named.map((index) => String(index + 1));
+    throw new ToolError(
+      `“${rule}” is the name of ${named.length} rules: ${sentenceList(numbers)}.`,
+      `write the number: --rule ${sentenceList(numbers, "or")}`,
+    );
+  }
+  if (named.length === 1) return named[0]!;
   const number = /^[0-9]+$/.test(rule) ? Number(rule) - 1 : -1;
   if (number >= 0 && number < rules.length) return number;
   const names = rules.flatMap(({ name }) => name ?? []);

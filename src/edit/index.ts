@@ -1,10 +1,12 @@
 // Changes: worked out, shown, written, recorded, published.
 
 export { type Change, makeChange, type WorkedChange, workOut } from "./change.ts";
+export { type ChangeField, changeFields, type FieldKind } from "./change-fields.ts";
 export { type ChangeRequest, changeFolder, NothingToChange } from "./change-folder.ts";
 export { type CommitRequest, commitChange, commitOnBranch, mayBeAuthor, refuseUncommitted } from "./commit.ts";
 export { EditSession, type FileChange } from "./edit-session.ts";
 export { type ExampleRequest, setExample } from "./examples.ts";
+export type { RemoveRequest, RenameRequest } from "./flag-life.ts";
 export { type EditedList, editList } from "./list-edit.ts";
 export { type NewFlagRequest, newFlag } from "./new-flag.ts";
 export { newWarnings, type Plan, planOf } from "./plan.ts";

@@ -11,6 +11,8 @@ export function editJson(text: string, edit: Edit): string | undefined {
       return editor.set(edit.path, edit.value, edit.order ?? []);
     case "remove":
       return editor.remove(edit.path);
+    case "rename":
+      return editor.rename(edit.path, edit.to);
     case "insert":
       return editor.insert(edit.path, edit.at, edit.values);
     case "enlist":
@@ -46,6 +48,11 @@ class JsonEditor {
     const keys = (holder.children ?? []).map(({ children }) => String(children![0]!.value));
     const place = placeAmong(keys, key, depth === path.length - 1 ? order : []);
     return this.#put(holder, place, [(indent) => `${JSON.stringify(key)}: ${this.#written(inner, indent)}`]);
+  }
+
+  rename(path: Path, to: string): string | undefined {
+    const key = this.#at(path)?.parent?.children?.[0];
+    return key && this.#splice(key.offset, endOf(key), JSON.stringify(to));
   }
 
   insert(path: Path, at: number, values: readonly unknown[]): string | undefined {

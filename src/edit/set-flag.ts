@@ -249,6 +249,13 @@ class Setter {
     if ((give === undefined) === (split === undefined)) {
       throw new ToolError("A new rule gives one thing.", "say what with --give, or how it divides with --split");
     }
+    const rules = (this.#request.environment === undefined ? this.#flag.source : this.#settings)?.rules;
+    const taken = rules?.findIndex((each) => each.name === name) ?? -1;
+    if (taken >= 0)
+      throw new ToolError(
+        `Rule ${taken + 1} is called “${name}” already.`,
+        "choose another name, or set that rule with --rule",
+      );
     const rule = {
       name,
       ...(when === undefined || when === "everyone" ? {} : { when }),
@@ -256,7 +263,6 @@ class Setter {
       ...(give === undefined ? {} : { give: givenValue(give, this.#flag) }),
       ...(split === undefined ? {} : { split: splitTexts(split, this.#flag) }),
     };
-    const rules = (this.#request.environment === undefined ? this.#flag.source : this.#settings)?.rules;
     if (!rules || rules.length === 0)
       return [{ edit: "set", path: this.#path("rules"), value: [rule], order: this.#order, lines: true }];
     const index = place === undefined ? rules.length : checkedPlace(place, rules.length + 1);

@@ -16,6 +16,8 @@ export function editYaml(text: string, edit: Edit): string | undefined {
       return editor.set(edit.path, edit.value, edit);
     case "remove":
       return editor.remove(edit.path);
+    case "rename":
+      return editor.rename(edit.path, edit.to);
     case "insert":
       return editor.insert(edit.path, edit.at, edit.values);
     case "enlist":
@@ -62,6 +64,13 @@ class YamlEditor {
     if (!isMap(this.#root)) return undefined;
     const inner = path.slice(1).reduceRight<unknown>((held, key) => ({ [key]: held }), value);
     return this.#insert(this.#root, String(path[0]), inner, { order: path.length === 1 ? order : [], lines });
+  }
+
+  rename(path: Path, to: string): string | undefined {
+    const key = this.#find(path)?.pair?.key;
+    if (!isScalar(key)) return undefined;
+    const [start, end] = key.range!;
+    return this.#splice(start, end, inline(to, key.type));
   }
 
   /** Puts items into a list, laid out as those that are there. */

@@ -18,6 +18,12 @@ export function changeWords(change: Change): string {
       return [counted(change.add, "added"), counted(change.drop, "taken out")].filter(Boolean).join(", ");
     case "restore":
       return `as it was at ${change.commit.slice(0, 10)}`;
+    case "rename":
+      return `called ${change.to} from now on`;
+    case "copy":
+      return `a second flag like it, ${change.to}`;
+    case "remove-flag":
+      return "removed";
     case "cohort":
       if (change.isNew) return "a new cohort";
       return settings({

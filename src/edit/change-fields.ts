@@ -1,0 +1,132 @@
+import type { Change } from "./change.ts";
+
+/** What a field of a change holds. */
+export type FieldKind = "text" | "yes" | "number" | "texts" | "context";
+
+/** Everything that is known of a field of a change: the command line, the desk and its drafts go by it. */
+export interface ChangeField {
+  readonly is: FieldKind;
+  /** True if no such change can be without it. */
+  readonly needed?: true;
+  /** How the command line takes it, and what its help says. Two kinds of change may share an option. */
+  readonly option?: readonly [flags: string, says: string];
+}
+
+type FieldsOf<C extends Change> = { readonly [Field in Exclude<keyof C, "change">]-?: ChangeField };
+
+const flag = { is: "text", needed: true } as const;
+const cohort = { is: "text", needed: true } as const;
+const environment = {
+  is: "text",
+  option: ["--env <name>", "in this environment only: adjusts the rule there"],
+} as const;
+
+/** Said of the flag itself. */
+const particulars = {
+  about: { is: "text", option: ["--about <text>", "what it is for"] },
+  owner: { is: "text", option: ["--owner <name>", "who answers for it"] },
+  lifespan: { is: "text", option: ["--lifespan <word>", "passing or lasting"] },
+  reviewBy: { is: "text", option: ["--review-by <day>", "when it is to be looked at again, such as 2027-03-31"] },
+} as const;
+
+const safe = { is: "text", option: ["--safe <value>", "the value that does no harm"] } as const;
+const when = {
+  is: "text",
+  option: ["--when <condition>", "the rule's condition, or that of a cohort; everyone takes it out of a rule"],
+} as const;
+const share = {
+  is: "text",
+  option: ["--share <percent>", "the rule's share: 25%, 20% to 45%, or 1% from 2026-12-01T09:00, …; none takes it out"],
+} as const;
+const file = {
+  is: "text",
+  option: ["--file <name>", "with --new-flag or --new-cohort: the definition file, which may be new"],
+} as const;
+const added = { is: "texts", option: ["--add-id <ids...>", "with cohort:NAME: ids to add"] } as const;
+
+/**
+ * The fields of each kind of change, in the order in which help lists them. A field of a request that has no row here does
+ * not compile.
+ */
+export const changeFields: { readonly [Kind in Change["change"]]: FieldsOf<Extract<Change, { change: Kind }>> } = {
+  flag: {
+    flag,
+    environment,
+    like: { is: "text", option: ["--like <environment>", "copy that environment's settings to --env"] },
+    rule: { is: "text", option: ["--rule <name>", "the rule: its name, or its number from 1"] },
+    share,
+    give: { is: "text", option: ["--give <value>", "what the rule gives: a value, or the name of a variant"] },
+    split: { is: "text", option: ["--split <parts>", "how the rule divides, such as 2 classic, 1 deck"] },
+    when,
+    place: { is: "number", option: ["--place <n>", "the rule's new place, from 1"] },
+    newRule: {
+      is: "text",
+      option: ["--new-rule <name>", "a new rule with what else is given, at --place or at the end"],
+    },
+    remove: { is: "yes", option: ["--remove", "take the rule out"] },
+    otherwise: { is: "text", option: ["--otherwise <value>", "the value when no rule matches"] },
+    safe,
+    provided: {
+      is: "text",
+      option: ["--provided <condition>", "what must hold for everything else; everyone takes it out"],
+    },
+    ...particulars,
+  },
+  "new-flag": {
+    flag,
+    safe: { ...safe, needed: true },
+    variants: { is: "text", option: ["--variants <pairs>", "with --new-flag: classic=list, deck=deck-plan"] },
+    file,
+    ...particulars,
+  },
+  rename: {
+    flag,
+    to: {
+      is: "text",
+      needed: true,
+      option: ["--rename <name>", "another name for the flag: what names it follows, and people keep their groups"],
+    },
+  },
+  copy: {
+    flag,
+    to: {
+      is: "text",
+      needed: true,
+      option: ["--copy <name>", "a second flag of this name, which gives everybody the same"],
+    },
+  },
+  "remove-flag": { flag },
+  example: {
+    flag,
+    environment,
+    as: { is: "context" },
+    at: { is: "text", option: ["--example-at <instant>", "with --example: the instant"] },
+    gives: { is: "text", option: ["--gives <value>", "with --example: what they get"] },
+    dropExample: { is: "number", option: ["--drop-example <n>", "take out the example of this number, from 1"] },
+  },
+  cohort: {
+    cohort,
+    isNew: {
+      is: "yes",
+      option: ["--new-cohort", "with cohort:NAME: a new one, by --when, --share (a lot), or --of (a list)"],
+    },
+    file,
+    about: particulars.about,
+    when,
+    share,
+    of: { is: "text", option: ["--of <attribute>", "with cohort:NAME: the attribute that holds the ids of a list"] },
+    by: { is: "text", option: ["--by <attribute>", "with cohort:NAME: the attribute by which a lot is drawn"] },
+    list: {
+      is: "text",
+      option: ["--list <file>", "with --new-cohort: the list file for the ids, such as lists/captains.csv"],
+    },
+    column: { is: "text", option: ["--column <name>", "with --list: the column"] },
+    ids: added,
+  },
+  ids: {
+    cohort,
+    add: added,
+    drop: { is: "texts", option: ["--drop-id <ids...>", "with cohort:NAME: ids to take out"] },
+  },
+  restore: { flag, commit: { is: "text", needed: true } },
+};
