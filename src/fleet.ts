@@ -21,7 +21,7 @@ export {
   signStopsAgain,
   suspendAtShelf,
 } from "./edit/index.ts";
-export type { EditionKeys, RefusedEdition, ShelfOptions, ShelfOrigin } from "./flags/index.ts";
+export type { KeySet, RefusedEdition, ShelfOptions, ShelfOrigin } from "./flags/index.ts";
 export {
   type EditionsOptions,
   folderShelf,

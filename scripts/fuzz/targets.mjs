@@ -23,7 +23,7 @@ flags:
 `;
 const gated = mkdtempSync(join(folder, "gated-"));
 writeFileSync(join(gated, "a.yaml"), base);
-const flags = await followFlags(gated, { environment: "production", keysForPasses: [key], watch: false });
+const flags = await followFlags(gated, { environment: "production", keysForPasses: { keys: [key] }, watch: false });
 
 async function loadedWith(name, bytes, more = {}) {
   const own = mkdtempSync(join(folder, "set-"));

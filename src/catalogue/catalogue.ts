@@ -21,6 +21,13 @@ export interface Catalogue<Entries extends CatalogueEntries = CatalogueEntries> 
 /** The names of a catalogue, or any text where there is none. */
 export type NameOf<C> = C extends Catalogue<infer Entries> ? keyof Entries & string : string;
 
+/** The names of a catalogue's yes-no flags, or any text if there is no catalogue. */
+export type YesNoNameOf<C> =
+  C extends Catalogue<infer Entries>
+    ? { [Name in keyof Entries & string]: Entries[Name] extends CatalogueEntry<boolean> ? Name : never }[keyof Entries &
+        string]
+    : string;
+
 /** The type of a flag's value: literal where the catalogue says so, undefined being possible only without one. */
 export type ValueOf<C, Name> =
   C extends Catalogue<infer Entries>

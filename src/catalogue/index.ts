@@ -10,6 +10,7 @@ export {
   number,
   text,
   type ValueOf,
+  type YesNoNameOf,
   yesNo,
 } from "./catalogue.ts";
 export type { StandardSchemaV1 } from "./standard-schema.ts";

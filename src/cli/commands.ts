@@ -134,6 +134,14 @@ export const commands: readonly CommandEntry[] = [
     load: async () => (await import("./commands/catalogue.ts")).addCatalogue,
   },
   {
+    usage: "key",
+    description:
+      "Makes a key pair for passes, editions or stops: a new file for the private half, the public half as a set on standard output.",
+    example: "iudex key --for passes --to pass-key.json",
+    readsFolder: false,
+    load: async () => (await import("./commands/key.ts")).addKey,
+  },
+  {
     usage: "pass <flag=value...>",
     description: "A signed pass: overrides for one person's own requests, in one environment, for a time.",
     example: "iudex pass new-greeting=true --env production --for 2h --key pass-key.json",

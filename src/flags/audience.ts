@@ -6,6 +6,9 @@ interface Listener<T> {
 export class Audience<T> {
   /** Never changed, only replaced: whoever is put on or taken off while listeners are told hears of the next event. */
   #listeners: readonly Listener<T>[] = [];
+  /** The listener that is being told. */
+  #told: Listener<T> | undefined;
+  readonly #waiting: { readonly event: T; readonly by: Listener<T> | undefined }[] = [];
 
   get size(): number {
     return this.#listeners.length;
@@ -21,15 +24,24 @@ export class Audience<T> {
     };
   }
 
+  /** What a listener causes while it is told is told afterwards, to the others. */
   tell(event: T): void {
-    for (const { hear } of this.#listeners) {
-      try {
-        const result = hear(event);
-        if (result instanceof Promise) result.catch(() => undefined);
-      } catch {
-        // A listener is a guest: what it throws is its own affair.
-      }
+    this.#waiting.push({ event, by: this.#told });
+    if (this.#told) return;
+    for (let next = this.#waiting.shift(); next; next = this.#waiting.shift()) {
+      for (const listener of this.#listeners) if (listener !== next.by) this.#hand(next.event, listener);
     }
+  }
+
+  #hand(event: T, listener: Listener<T>): void {
+    this.#told = listener;
+    try {
+      const result = listener.hear(event);
+      if (result instanceof Promise) result.catch(() => undefined);
+    } catch {
+      // A listener is a guest: what it throws is its own affair.
+    }
+    this.#told = undefined;
   }
 
   clear(): void {

@@ -46,7 +46,7 @@ export class Flags<C = undefined> {
     this.#store = store;
     this.#listeners = new Listeners(options.environment, options.subjectKey);
     this.#reports = new Reports(this.#listeners);
-    const report = (message: string) => this.#reports.tell(message);
+    const { report } = this;
     this.#passes = new Passes(options, this.#listeners, report);
     this.#unknown = new UnknownFlags(options.strict ? undefined : report);
     this.#clock = safeClock(options.clock, report);
@@ -80,9 +80,12 @@ export class Flags<C = undefined> {
         if (event) this.#listeners.emit("recovered", event);
       },
       unsound: (problems) => this.#health.unsound(problems),
-      report: (message, problems) => this.#reports.tell(message, problems),
+      report: this.report,
     };
   }
+
+  /** Tells of a "problem". @internal */
+  readonly report: Reports["tell"] = (...told) => this.#reports.tell(...told);
 
   /** Lets out what was held back while nobody could listen. @internal */
   release(): this {
@@ -372,11 +375,7 @@ export class Flags<C = undefined> {
   }
 
   #guardFor(definitions: Definitions): Guard {
-    return guardFor(
-      this.#catalogue,
-      definitions,
-      this.#options.strict ? undefined : (message) => this.#reports.tell(message),
-    );
+    return guardFor(this.#catalogue, definitions, this.#options.strict ? undefined : (message) => this.report(message));
   }
 
   readonly #checkOverride = (flag: string, value: unknown): string | undefined =>

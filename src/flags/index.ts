@@ -19,12 +19,12 @@ export { Flags } from "./flags.ts";
 export { type Followable, type Opened, open, type StartedFeed } from "./followable.ts";
 export type { PossibleOutcomes } from "./guard.ts";
 export type { Health, HealthProblem } from "./health.ts";
+export type { JWK, KeySet, Keys } from "./keys.ts";
 export { checkFolderOptions, checkShelfOptions, checkTestOptions } from "./option-shapes.ts";
 export type {
   AskingOptions,
   CodeOverrides,
   Context,
-  EditionKeys,
   FlagsOptions,
   OverrideBlock,
   PinOptions,
@@ -35,7 +35,6 @@ export { type OverrideValue, resolveOverrides, textLayerValue, type Variant, var
 export {
   type Pass,
   type PassKey,
-  type PassKeys,
   type PassRequest,
   type PassRules,
   type PassSubject,

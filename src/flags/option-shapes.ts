@@ -2,14 +2,14 @@ import { checkOptions, either, mustBe, type OptionShape } from "./check-options.
 import type { AskingOptions, FlagsOptions, ShelfOptions } from "./options.ts";
 import type { WatchTimes } from "./watch-times.ts";
 
-const { count, list, object, text, work, yesNo } = mustBe;
+const { count, object, text, work, yesNo } = mustBe;
 
 const asking = {
   environment: text,
   catalogue: object,
   clock: work,
   strict: yesNo,
-  keysForPasses: either(list, work),
+  keysForPasses: either(object, work),
   rulesForPasses: object,
   subjectKey: text,
 } satisfies Record<keyof AskingOptions, OptionShape>;

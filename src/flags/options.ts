@@ -1,7 +1,7 @@
-import type { JWK } from "jose";
 import type { NameOf, ValueOf } from "../catalogue/index.ts";
+import type { Keys } from "./keys.ts";
 import type { Variant } from "./overrides.ts";
-import type { Pass, PassKeys, PassRules } from "./pass.ts";
+import type { Pass, PassRules } from "./pass.ts";
 import type { WatchTimes } from "./watch-times.ts";
 
 /** What calling code knows at the moment of asking: a plain object of attributes. */
@@ -21,7 +21,7 @@ export interface AskingOptions<C = undefined> {
    */
   readonly strict?: boolean | undefined;
   /** The keys by which passes are verified. */
-  readonly keysForPasses?: PassKeys | undefined;
+  readonly keysForPasses?: Keys | undefined;
   /** What a good pass must keep, and which ones no longer count. */
   readonly rulesForPasses?: PassRules | undefined;
   /** A secret by which private subjects are told to listeners as a digest, the same for the same id; "•••" without. */
@@ -55,18 +55,13 @@ export interface FlagsOptions<C = undefined> extends AskingOptions<C> {
   readonly overrides?: string | undefined;
 }
 
-/** A set of JSON Web Keys (RFC 7517) by which editions are verified. */
-export interface EditionKeys {
-  readonly keys: readonly JWK[];
-}
-
 /** How a shelf is followed. */
 export interface ShelfOptions<C = undefined> extends AskingOptions<C> {
   /**
    * The public keys of those who may publish, or a function that gives those of the moment, so that they can rotate.
    * Without them nothing is verified, which a "problem" says once.
    */
-  readonly keys?: EditionKeys | (() => EditionKeys | Promise<EditionKeys>) | undefined;
+  readonly keys?: Keys | undefined;
   /** What its copies are called in `lastGood`, so that several shelves can share it; the address as written if left out. */
   readonly keptAs?: string | undefined;
   /** A folder for copies of good editions, from which a start succeeds while the shelf does not answer. */

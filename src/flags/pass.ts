@@ -1,8 +1,8 @@
-import type { JWK } from "jose";
 import { HarmlessCopy, idText, readPath } from "../judge/index.ts";
 import { parsePath } from "../language/index.ts";
 import { isObject, own } from "../values/index.ts";
 import { FlagsError } from "./errors.ts";
+import type { JWK, Keys } from "./keys.ts";
 
 /** A pass that has been verified: overrides for one person's own requests. */
 export interface Pass {
@@ -49,9 +49,6 @@ export interface RevokedPasses {
 /** A JSON Web Key with its id (`kid`) and algorithm (`alg`). */
 export type PassKey = JWK & { readonly kid: string; readonly alg: string };
 
-/** Keys, or a function that gives the keys of the moment, so that they can rotate. */
-export type PassKeys = readonly PassKey[] | (() => readonly PassKey[] | Promise<readonly PassKey[]>);
-
 /** The `typ` of the protected header, so that no other signed thing of the same key is taken for a pass. */
 const passType = "iudex-pass";
 
@@ -95,6 +92,12 @@ export async function signPass(request: PassRequest, key: PassKey): Promise<stri
     .sign(await importJWK(key, key.alg));
 }
 
+/** What a key is for may be left out. */
+function isForPasses(key: JWK): boolean {
+  const roles = (key as { "iudex-for"?: unknown })["iudex-for"];
+  return roles === undefined || (Array.isArray(roles) ? roles.includes("passes") : roles === "passes");
+}
+
 /** HMAC with SHA-2 wants secrets as long as its hash (RFC 7518, 3.2). */
 function fewestBits(alg: string): number {
   return Number(/^HS(\d+)$/.exec(alg)?.[1] ?? 0);
@@ -108,7 +111,7 @@ const defaultLongest = 86_400_000;
 
 /** What a pass is held against. */
 export interface PassCheck {
-  readonly keys: PassKeys;
+  readonly keys: Keys;
   readonly rules: PassRules;
   readonly environment: string | undefined;
   /** Epoch milliseconds. */
@@ -123,9 +126,11 @@ export async function readPass(token: string, check: PassCheck): Promise<Pass | 
     const { kid, typ } = decodeProtectedHeader(token);
     if (typ !== passType) return "it is no pass";
     const { keys } = check;
-    const known = (typeof keys === "function" ? await keys() : keys).filter((key) => key.kid === kid);
+    const set = typeof keys === "function" ? await keys() : keys;
+    const known = set.keys.filter((key): key is PassKey => key.kid === kid && key.alg !== undefined);
     const [key] = known;
     if (!key || known.length > 1) return "its key is not known";
+    if (!isForPasses(key)) return "its key is not for passes (iudex-for)";
     if (isTooShort(key)) return `its key has less than ${fewestBits(key.alg)} bits`;
     // The algorithm is the key's, never the token's.
     const { payload } = await compactVerify(token, await importJWK(key, key.alg), { algorithms: [key.alg] });

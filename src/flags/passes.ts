@@ -51,7 +51,11 @@ export class Passes {
       this.#refused.tell("it is for somebody else");
       return undefined;
     }
-    return new Map(Object.entries(pass.flags).filter(([name]) => touchable?.includes(name) ?? true));
+    const flags = Object.entries(pass.flags);
+    const taken = touchable ? flags.filter(([name]) => touchable.includes(name)) : flags;
+    const [left] = flags.filter((each) => !taken.includes(each));
+    if (left) this.#refused.tell(`the passes of ${pass.environment} do not hold “${left[0]}”, so it has no effect`);
+    return new Map(taken);
   }
 
   close(): void {

@@ -34,33 +34,32 @@ import { FolderFeed } from "./folder-feed.ts";
 
 /**
  * Opens a folder of definition files, or a shelf, and follows it: a saved file or a published edition changes verdicts
- * without a restart, a broken one is refused and the old set goes on.
+ * without a restart. If a change is broken, it is refused, and the old set stays in force.
  *
- * @throws {FlagsError} with every problem, when the folder or the shelf cannot be used at this first opening; for an option
- *   that there is not, or that cannot be meant
+ * @param source the path of a folder; or a shelf from `iudex/fleet`: `webShelf(…)`, `redisShelf(…)`, `postgresShelf(…)` or
+ *   `folderShelf(…)`
+ * @throws {FlagsError} with every problem, if the folder or the shelf cannot be used at this first opening; for an unknown
+ *   option, and for one that cannot be meant
  *
  * @example
  * const flags = await followFlags("./flags", { environment: "production" });
  * if (flags.value("zone-fares", { account: { id: "A-17" } })) quoteByZone();
- */
-export function followFlags<C = undefined>(folder: string, options?: FlagsOptions<C>): Promise<Flags<C>>;
-/**
- * @param shelf from `iudex/fleet`: `webShelf(…)`, `redisShelf(…)`, `postgresShelf(…)` or `folderShelf(…)`
- *
  * @example
  * const shelf = webShelf("https://config.ternhaven.example/flags/");
  * const flags = await followFlags(shelf, { environment: "production", keys, lastGood: "./var/flags" });
  */
-export function followFlags<C = undefined>(shelf: Followable, options?: ShelfOptions<C>): Promise<Flags<C>>;
-export async function followFlags<C = undefined>(
-  source: string | Followable,
-  options: FlagsOptions<C> & ShelfOptions<C> = {},
+export async function followFlags<C = undefined, Source extends string | Followable = string | Followable>(
+  source: Source,
+  options?: Source extends string ? FlagsOptions<C> : ShelfOptions<C>,
 ): Promise<Flags<C>> {
+  const given: FlagsOptions<C> | ShelfOptions<C> = options ?? {};
   const { definitions, stops, origin, feed } =
-    typeof source === "string" ? await openFolder(source, options) : await openShelf(source, options);
+    typeof source === "string"
+      ? await openFolder(source, given as FlagsOptions<C>)
+      : await openShelf(source, given as ShelfOptions<C>);
   const store = new DefinitionStore(opened(definitions, origin, stops));
   let started: StartedFeed | undefined;
-  const flags = Flags.of<C>(store, options, (feeding) => {
+  const flags = Flags.of<C>(store, given, (feeding) => {
     started = feed(feeding);
     return started;
   });

@@ -2,8 +2,16 @@ import type { NameOf } from "../catalogue/index.ts";
 import { type Flags, FlagsError, type PinnedFlags } from "../flags/index.ts";
 import { markForCaches } from "./caching.ts";
 import { ChangeHub, type Listener } from "./change-hub.ts";
-import type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
-import { not, type OpenWhen } from "./open-when.ts";
+import {
+  type Closed,
+  type Diversion,
+  type GateOptions,
+  isDiversion,
+  type PageOptions,
+  type StreamOptions,
+  type Ways,
+} from "./gate-options.ts";
+import { asksOf, not, type OpenWhen } from "./open-when.ts";
 import { checkPageOptions } from "./option-shapes.ts";
 import {
   type Answer,
@@ -87,12 +95,21 @@ export class FetchGate<C> {
     return this.closedUnless(not<C>(flag), handler, closed);
   }
 
-  /** A handler that goes the new way where this holds, and the old way elsewhere. */
+  /** A handler that goes the new way if this holds, and the old way if not; or the way of the variant that is given. */
+  divert<Rest extends readonly unknown[]>(when: OpenWhen<C>, ways: Diversion<FetchHandler<Rest>>): FetchHandler<Rest>;
   divert<Rest extends readonly unknown[]>(
-    when: OpenWhen<C>,
-    { to, otherwise }: Diversion<FetchHandler<Rest>>,
+    flag: NameOf<C>,
+    ways: Ways<FetchHandler<Rest>> & { readonly to?: never },
+  ): FetchHandler<Rest>;
+  divert<Rest extends readonly unknown[]>(
+    when: OpenWhen<C> | NameOf<C>,
+    ways: Diversion<FetchHandler<Rest>> | Ways<FetchHandler<Rest>>,
   ): FetchHandler<Rest> {
-    return this.#judged(when, { to, otherwise }, false);
+    if (isDiversion(ways)) return this.#judged(when as OpenWhen<C>, ways, false);
+    return async (request, ...rest) => {
+      const way = this.#pinner.way(when as NameOf<C>, ways, await this.#settle(request));
+      return this.#marked(await way(request, ...rest), request);
+    };
   }
 
   #judged<Rest extends readonly unknown[]>(
@@ -100,6 +117,7 @@ export class FetchGate<C> {
     { to, otherwise }: Diversion<FetchHandler<Rest>>,
     isGated: boolean,
   ): FetchHandler<Rest> {
+    this.#pinner.expectYesNo(asksOf(when));
     return async (request, ...rest) => {
       const visit = this.#visit(request);
       visit.isGated ||= isGated;

@@ -43,6 +43,18 @@ export interface Diversion<Handler> {
   readonly otherwise: Handler;
 }
 
+/**
+ * A way of answering for each variant of a flag, or for each text or number that it gives; `otherwise` for all else, and
+ * where nothing could be judged.
+ */
+export interface Ways<Handler> {
+  readonly [variant: string]: Handler;
+}
+
+export function isDiversion<Handler>(ways: Diversion<Handler> | Ways<Handler>): ways is Diversion<Handler> {
+  return Object.hasOwn(ways, "to");
+}
+
 /** The flags that may be shown to a page. */
 export interface PageOptions<Name extends string> {
   /** Only these are ever sent. */

@@ -5,7 +5,15 @@ import { type Flags, FlagsError, type PinnedFlags } from "../flags/index.ts";
 import { type AnswerHeaders, markForCaches } from "./caching.ts";
 import { ChangeHub } from "./change-hub.ts";
 import { clientAddress } from "./client-address.ts";
-import type { Closed, Diversion, GateOptions, PageOptions, StreamOptions } from "./gate-options.ts";
+import {
+  type Closed,
+  type Diversion,
+  type GateOptions,
+  isDiversion,
+  type PageOptions,
+  type StreamOptions,
+  type Ways,
+} from "./gate-options.ts";
 import {
   isClosing,
   isGone,
@@ -18,7 +26,7 @@ import {
   readBody,
   send,
 } from "./node-server.ts";
-import { not, type OpenWhen } from "./open-when.ts";
+import { asksOf, not, type OpenWhen } from "./open-when.ts";
 import { checkPageOptions } from "./option-shapes.ts";
 import {
   closedAnswer,
@@ -43,6 +51,13 @@ export type Answering<Request> = (
   response: ResponseLike,
   next?: (error?: Error) => void,
 ) => Promise<void>;
+
+/** A handler that hands requests to one of several. */
+export type Diverting<Request, Response> = (
+  request: Request,
+  response: Response,
+  next: (error?: Error) => void,
+) => void;
 
 /** A handler at the end of the way. */
 export type Handler<Request, Response> = (
@@ -107,6 +122,7 @@ export class NodeGate<C, Request extends RequestLike> {
     when: OpenWhen<C>,
     { status = 404, handler }: Closed<Handler<Request, Response>> = {},
   ): Middleware<Request> {
+    this.#pinner.expectYesNo(asksOf(when));
     return (request, response, next) => {
       this.#behind(this.#judge(when, request, response, true), request, response, next, (open, onward) => {
         if (open) return onward();
@@ -129,17 +145,38 @@ export class NodeGate<C, Request extends RequestLike> {
   }
 
   /**
-   * A handler that goes the new way where this holds, and the old way elsewhere.
+   * A handler that goes the new way if this holds, and the old way if not; or the way of the variant that is given.
    *
    * @example app.get("/quote", booking.divert("zone-fares", { to: quoteByZone, otherwise: quoteByPortPair }))
+   * @example app.get("/seats", booking.divert("seat-map", { classic: showList, deck: showDeck, tour: showTour }))
    */
   divert<Response extends ResponseLike = ResponseOf<Request>>(
     when: OpenWhen<C>,
-    { to, otherwise }: Diversion<Handler<Request, Response>>,
-  ): (request: Request, response: Response, next: (error?: Error) => void) => void {
+    ways: Diversion<Handler<Request, Response>>,
+  ): Diverting<Request, Response>;
+  divert<Response extends ResponseLike = ResponseOf<Request>>(
+    flag: NameOf<C>,
+    ways: Ways<Handler<Request, Response>> & { readonly to?: never },
+  ): Diverting<Request, Response>;
+  divert<Response extends ResponseLike>(
+    when: OpenWhen<C> | NameOf<C>,
+    ways: Diversion<Handler<Request, Response>> | Ways<Handler<Request, Response>>,
+  ): Diverting<Request, Response> {
+    if (!isDiversion(ways)) {
+      return (request, response, next) =>
+        this.#behind(this.#settle(request, response), request, response, next, (settled, onward) =>
+          this.#pinner.way(when as NameOf<C>, ways, settled)(request, response, onward),
+        );
+    }
+    const { to, otherwise } = ways;
+    this.#pinner.expectYesNo(asksOf(when as OpenWhen<C>));
     return (request, response, next) => {
-      this.#behind(this.#judge(when, request, response, false), request, response, next, (holds, onward) =>
-        (holds ? to : otherwise)(request, response, onward),
+      this.#behind(
+        this.#judge(when as OpenWhen<C>, request, response, false),
+        request,
+        response,
+        next,
+        (holds, onward) => (holds ? to : otherwise)(request, response, onward),
       );
     };
   }

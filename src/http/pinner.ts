@@ -1,8 +1,10 @@
+import type { NameOf } from "../catalogue/index.ts";
 import { type Context, type Flags, FlagsError, type Pass, type PinnedFlags } from "../flags/index.ts";
+import { show } from "../values/index.ts";
 import { beside } from "./beside.ts";
 import type { CacheMarks } from "./caching.ts";
 import { parseCookie } from "./cookies.ts";
-import type { GateOptions } from "./gate-options.ts";
+import type { GateOptions, Ways } from "./gate-options.ts";
 import { holds, type OpenWhen } from "./open-when.ts";
 import { checkGateOptions } from "./option-shapes.ts";
 
@@ -47,6 +49,10 @@ export class Pinner<C, Request> {
   /** The headers that an answer depends on, the one of a pass among them. */
   readonly #madeFrom: readonly string[];
   readonly #visits = beside<Visit<C, Request>>();
+  /** The flags that gates ask for true or false. */
+  readonly #yesNo = new Set<string>();
+  readonly #toldWrong = new Set<string>();
+  #off: (() => void) | undefined;
 
   constructor(flags: Flags<C>, options: GateOptions<Request>) {
     checkGateOptions(options ?? {});
@@ -110,6 +116,41 @@ export class Pinner<C, Request> {
     } catch (error) {
       this.failed(error, request);
       return false;
+    }
+  }
+
+  /**
+   * The way for the variant that a request is given, or for its value; that of `otherwise` if there is none.
+   *
+   * @throws {FlagsError} if there is none of `otherwise` either
+   */
+  way<Handler>(flag: NameOf<C>, ways: Ways<Handler>, { pinned }: PinnedRequest<C>): Handler {
+    const { value, variant } = pinned.verdict(flag);
+    const names = [variant, String(value), "otherwise"];
+    const name = names.find((each) => each !== undefined && Object.hasOwn(ways, each));
+    if (name !== undefined) return ways[name]!;
+    throw new FlagsError(`${flag} gives ${show(variant ?? value)}, and divert has no way for it.`);
+  }
+
+  /** Tells of flags that a gate asks for true or false and that give something else: it is closed to everybody. */
+  expectYesNo(flags: readonly string[]): void {
+    if (flags.length === 0) return;
+    for (const flag of flags) this.#yesNo.add(flag);
+    this.#tellWrongTypes();
+    this.#off ??= this.flags.on("change", () => this.#tellWrongTypes());
+  }
+
+  #tellWrongTypes(): void {
+    for (const flag of this.#yesNo) {
+      const isDefined = this.flags.names.includes(flag);
+      const isWrong =
+        isDefined && this.flags.possible(flag as NameOf<C>).values.some((value) => typeof value !== "boolean");
+      if (isWrong && !this.#toldWrong.has(flag))
+        this.flags.report(
+          `A gate asks whether “${flag}” is true, and it does not give yes or no: the gate is closed to all.`,
+        );
+      if (isWrong) this.#toldWrong.add(flag);
+      else this.#toldWrong.delete(flag);
     }
   }
 

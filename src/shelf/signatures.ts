@@ -1,5 +1,4 @@
-import type { JWK } from "jose";
-import type { EditionKeys, ShelfOptions } from "../flags/index.ts";
+import type { JWK, KeySet, ShelfOptions } from "../flags/index.ts";
 import { isObject, own } from "../values/index.ts";
 import { type Edition, payloadOf, readPayload } from "./edition.ts";
 import { EditionFault, ShelfFault } from "./faults.ts";
@@ -130,7 +129,7 @@ function isSignature(value: unknown): value is Signature {
 }
 
 /** The keys of the moment. @throws {ShelfFault} where they cannot be had, or are not what they must be */
-export async function keysOf(keys: NonNullable<ShelfOptions["keys"]>): Promise<EditionKeys> {
+export async function keysOf(keys: NonNullable<ShelfOptions["keys"]>): Promise<KeySet> {
   try {
     const set = typeof keys === "function" ? await keys() : keys;
     if (Array.isArray(set?.keys)) return soundKeys(set);
@@ -141,7 +140,7 @@ export async function keysOf(keys: NonNullable<ShelfOptions["keys"]>): Promise<E
   throw new ShelfFault("The keys are not a JWK Set: an object with a list “keys” is expected.");
 }
 
-function soundKeys(set: EditionKeys): EditionKeys {
+function soundKeys(set: KeySet): KeySet {
   const seen = new Set<string>();
   for (const key of set.keys) {
     const { kid, alg, d } = key;
@@ -158,7 +157,7 @@ function soundKeys(set: EditionKeys): EditionKeys {
 type Signer = Omit<ReadList<unknown>, "list">;
 
 /** Who has signed it, if one of its signatures is by one of the keys. */
-async function verified<T>(kind: ListKind<T>, jws: Jws, { keys }: EditionKeys): Promise<Signer> {
+async function verified<T>(kind: ListKind<T>, jws: Jws, { keys }: KeySet): Promise<Signer> {
   if (jws.signatures.length === 0) throw new EditionFault("it is not signed");
   if (jws.signatures.length > maxSignatures)
     throw new EditionFault(`it bears ${jws.signatures.length} signatures, and at most ${maxSignatures} are looked at`);
@@ -208,6 +207,6 @@ async function signerOf<T>(
 }
 
 /** The public half of a key, as a set: by it a publisher trusts what it published itself. */
-export function publicHalf({ d: _, ...key }: PublishKey): EditionKeys {
+export function publicHalf({ d: _, ...key }: PublishKey): KeySet {
   return { keys: [key] };
 }

@@ -115,7 +115,7 @@ describe("an option that cannot be meant is refused, and it is said what could b
   it("keys and secrets are never repeated", async () => {
     const secret = "b-7f3a9c";
     for (const options of [
-      { keysForPasses: { kty: "oct", k: secret } },
+      { keysForPasses: [{ kty: "oct", k: secret }] },
       { keysForPasses: secret },
       { subjectKey: Buffer.from(secret) },
     ]) {

@@ -226,7 +226,7 @@ describe("the signed pass", async () => {
   const now = Date.parse("2026-12-01T09:00:00Z");
   const request = { flags: { seats: "deck", storm: true }, environment: "local", expires: now + 60_000 };
   const clockAt = { now };
-  const options = { clock: () => clockAt.now, keysForPasses: async () => [verifying, secret] };
+  const options = { clock: () => clockAt.now, keysForPasses: async () => ({ keys: [verifying, secret] }) };
 
   it("opens one person's own requests, above the local file and below code", async () => {
     const { flags } = await opened(options, { "overrides.local.yaml": "iudex: 1\noverrides: { seats: list }\n" });

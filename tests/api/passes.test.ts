@@ -21,7 +21,7 @@ async function opened(rulesForPasses: PassRules = {}, more: FlagsOptions<never> 
   const folder = await folderWith({ "a.yaml": set });
   const flags = await followFlags(folder, {
     environment: "production",
-    keysForPasses: [key],
+    keysForPasses: { keys: [key] },
     rulesForPasses,
     watch: false,
     ...more,
@@ -54,6 +54,25 @@ async function signed(payload: object, by: PassKey = key): Promise<string> {
 }
 
 describe("a pass", () => {
+  it("that names a flag which passes may not touch has no effect on it, and it is said", async () => {
+    const folder = await folderWith({ "a.yaml": set.replace("[berth-view, seats]", "[storm-mode]") });
+    const flags = await followFlags(folder, {
+      environment: "production",
+      keysForPasses: { keys: [key] },
+      watch: false,
+    });
+    onTestFinished(() => flags.close());
+    const problems = collected(flags, "problem");
+    const pass = await flags.verifyPass(
+      await signPass(request({ flags: { "berth-view": true, "storm-mode": true } }), key),
+    );
+    const pinned = flags.pin({}, { pass });
+    expect([pinned.value("berth-view"), pinned.value("storm-mode")]).toEqual([false, true]);
+    expect(problems.map(({ message }) => message)).toEqual([
+      "A pass was refused: the passes of production do not hold “berth-view”, so it has no effect.",
+    ]);
+  });
+
   it("for one person opens nobody else's requests", async () => {
     const flags = await opened();
     const problems = collected(flags, "problem");
@@ -127,7 +146,7 @@ describe("a pass", () => {
   it("is neither signed nor taken with a secret shorter than its hash", async () => {
     const short: PassKey = { ...key, k: Buffer.alloc(31, 7).toString("base64url") };
     await expect(signPass(request(), short)).rejects.toThrow("a secret for HS256 needs at least 256 bits");
-    const flags = await opened({}, { keysForPasses: [short] });
+    const flags = await opened({}, { keysForPasses: { keys: [short] } });
     const problems = collected(flags, "problem");
     expect(await flags.verifyPass(await signed(claims({}), short))).toBeUndefined();
     expect(problems.at(-1)?.message).toBe("A pass was refused: its key has less than 256 bits.");

@@ -115,6 +115,23 @@ describe("history", () => {
     expect(() => flags.goBackTo("nowhere")).toThrow(/holds no revision “nowhere”/);
   });
 
+  it("a listener that goes back does not hear itself, and the others hear everything in order", async () => {
+    const { folder, flags } = await opened({ "a.yaml": set });
+    const first = flags.revision;
+    const heard: string[] = [];
+    flags.on("change", ({ summary }) => {
+      heard.push(`self: ${summary.slice(0, 9)}`);
+      flags.goBackTo(first);
+    });
+    flags.on("change", ({ summary }) => heard.push(`other: ${summary.includes("gone back")}`));
+    const changed = next(flags, "change");
+    await writeFile(join(folder, "a.yaml"), set.replace("safe: 0", "safe: 7"));
+    await changed;
+    await expect.poll(() => heard).toHaveLength(3);
+    expect(heard.map((line) => line.replace(/self.*/, "self"))).toEqual(["self", "other: false", "other: true"]);
+    expect(flags.revision).toBe(first);
+  });
+
   it("does not undo an emergency stop", async () => {
     const { folder, flags } = await opened({ "a.yaml": set });
     const first = flags.revision;

@@ -72,6 +72,8 @@ it("holds for what is made: a starter, a pass, and each line of watching", async
   const signed = ["pass", "storm-mode=true", "--for", "5m", "--key", join(home, "key.json"), "--json"];
   const { out } = await iudex(...signed, "--env", "production", "--flags", folder);
   expect(faultsOf("pass", JSON.parse(out))).toEqual([]);
+  const pair = await iudex("key", "--for", "stops", "--to", join(home, "stop-key.json"), "--json");
+  expect(faultsOf("key", JSON.parse(pair.out))).toEqual([]);
   const child = spawn(process.execPath, [binary, "watch", "--env", "production", "--json", "--flags", folder]);
   const lines = createInterface(child.stdout)[Symbol.asyncIterator]();
   const next = async () => JSON.parse((await lines.next()).value as string) as { event: string };

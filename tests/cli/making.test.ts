@@ -1,11 +1,12 @@
 import { execFile, spawn } from "node:child_process";
-import { readdir, readFile, writeFile } from "node:fs/promises";
+import { mkdir, readdir, readFile, stat, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { promisify } from "node:util";
 import { describe, expect, it } from "vitest";
 import { binary, iudex } from "../support/command.ts";
-import { folderWith, put } from "../support/folders.ts";
+import { demoFolder, folderWith, put } from "../support/folders.ts";
 import { demoRepository } from "../support/repository.ts";
+import { scratch } from "../support/scratch.ts";
 
 const run = promisify(execFile);
 
@@ -40,7 +41,11 @@ describe("iudex new, pass, watch and catalogue", () => {
     const words = ["pass", "berth-view=true", "seat-map=deck", "--for", "2h", "--env", "production", "--flags", folder];
     const { code, out } = await iudex(...words, "--key", file);
     expect(code).toBe(0);
-    const flags = await followFlags(folder, { environment: "production", watch: false, keysForPasses: [key] });
+    const flags = await followFlags(folder, {
+      environment: "production",
+      watch: false,
+      keysForPasses: { keys: [key] },
+    });
     const pass = await flags.verifyPass(out.trim());
     expect(flags.pin({ account: { id: "A-1" } }, { pass }).value("seat-map")).toBe("deck-plan");
     const own = await iudex(...words, "--key", file, "--subject", "account.id=A-1");
@@ -50,7 +55,7 @@ describe("iudex new, pass, watch and catalogue", () => {
     expect([given("A-1"), given("A-2")]).toEqual(["deck-plan", "list"]);
     const long = await iudex(...words, "--key", file, "--for", "7d");
     expect(long.err).toContain("only in its last 24 hours");
-    const staging = await followFlags(folder, { environment: "staging", watch: false, keysForPasses: [key] });
+    const staging = await followFlags(folder, { environment: "staging", watch: false, keysForPasses: { keys: [key] } });
     expect(await staging.verifyPass(out.trim())).toBeUndefined();
     for (const [more, message] of [
       [[], "There is no key to sign with."],
@@ -62,6 +67,69 @@ describe("iudex new, pass, watch and catalogue", () => {
       const wrong = await iudex("pass", "storm-mode=true", ...words.slice(3), ...more);
       expect([wrong.code, wrong.err]).toEqual([2, expect.stringContaining(message)]);
     }
+  });
+
+  it("refuses a pass that no service would take", async () => {
+    const { folder } = await demoRepository();
+    const shared =
+      "iudex: 1\nenvironments: { production: { passes: [storm-mode] } }\nflags: { storm-mode: { safe: false }, b: { safe: 1 } }\n";
+    const few = join(folder, "../few");
+    await mkdir(few);
+    await put(few, "a.yaml", shared);
+    const made = await iudex("key", "--for", "passes", "--to", join(few, "../pass.json"));
+    expect(made.code).toBe(0);
+    const words = ["--for", "2h", "--env", "production", "--flags", few, "--key", join(few, "../pass.json")];
+    expect((await iudex("pass", "storm-mode=true", ...words)).code).toBe(0);
+    expect(await iudex("pass", "storm-mode=true", "b=2", ...words)).toMatchObject({
+      code: 2,
+      err: "No pass has an effect on b in production.\nadd b to the passes of production in a.yaml\n",
+    });
+  });
+
+  it("makes key pairs: the private half in a file of its owner, the public half as a set", async () => {
+    const { followFlags, signPass } = await import("iudex");
+    const home = await scratch();
+    const make = (...words: string[]) => iudex("key", ...words);
+    const file = join(home, "stop.json");
+    const first = await make("--for", "passes", "--to", file, "--kid", "duty");
+    expect((await stat(file)).mode & 0o777).toBe(0o600);
+    const key = JSON.parse(await readFile(file, "utf8"));
+    const { d, ...shared } = key;
+    expect([d.length, shared]).toEqual([
+      43,
+      { crv: "Ed25519", x: shared.x, kty: "OKP", kid: "duty", alg: "EdDSA", "iudex-for": ["passes"] },
+    ]);
+    expect(JSON.parse(first.out)).toEqual({ keys: [shared] });
+    await writeFile(join(home, "set.json"), first.out);
+    const both = await make(
+      "--for",
+      "editions",
+      "stops",
+      "--to",
+      join(home, "both.json"),
+      "--keys",
+      join(home, "set.json"),
+    );
+    const set = JSON.parse(both.out);
+    expect(set.keys.map((each: { kid: string; "iudex-for": string[] }) => [each.kid, each["iudex-for"]])).toEqual([
+      ["duty", ["passes"]],
+      [expect.stringMatching(/^editions-stops-\d{4}-\d\d$/), ["editions", "stops"]],
+    ]);
+    const flags = await followFlags(demoFolder, { environment: "production", watch: false, keysForPasses: set });
+    const request = { flags: { "storm-mode": true }, environment: "production", expires: Date.now() + 60_000 };
+    expect(await flags.verifyPass(await signPass(request, key))).toMatchObject({ key: "duty" });
+    // A key for something else signs no pass.
+    const other = JSON.parse(await readFile(join(home, "both.json"), "utf8"));
+    expect(await flags.verifyPass(await signPass(request, other))).toBeUndefined();
+    for (const [words, message] of [
+      [["--for", "passes", "--to", file], "cannot be made: "],
+      [["--for", "doors"], "“doors” is not something that a key signs.\nwrite --for passes, editions or stops"],
+      [["--for", "passes", "--kid", "duty", "--keys", join(home, "set.json")], "holds a key “duty” already"],
+    ] as const) {
+      const { code, err } = await make(...words);
+      expect([code, err]).toEqual([2, expect.stringContaining(message)]);
+    }
+    expect(JSON.parse(await readFile(file, "utf8"))).toEqual(key);
   });
 
   it("watches: a line for each change, accepted or refused, and ends when interrupted", async () => {
@@ -137,7 +205,7 @@ console.log(map, lanes, flags.value("hold-minutes", context), wrong !== undefine
     const home = await folderWith({});
     const { out } = await iudex("--help");
     const names = [...out.matchAll(/^ {2}([a-z]+) \[options\]/gm)].map(([, name]) => name!);
-    expect(names).toHaveLength(19);
+    expect(names).toHaveLength(20);
     expect((await iudex("help", "check")).out).toContain("--sarif");
     const key = {
       kty: "oct",

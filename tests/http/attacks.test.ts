@@ -36,7 +36,7 @@ async function opened(options: FlagsOptions<never> = {}): Promise<{ folder: stri
   const folder = await folderWith({ "a.yaml": set });
   const flags = await followFlags(folder, {
     environment: "production",
-    keysForPasses: [key],
+    keysForPasses: { keys: [key] },
     watch: { quiet: 20 },
     ...options,
   });
@@ -378,7 +378,7 @@ describe("a stream", () => {
   it("ends when its pass has run out, when its key goes, and when nobody knows the person any more", async () => {
     const keys = [key];
     let known = true;
-    const { flags } = await opened({ keysForPasses: () => keys });
+    const { flags } = await opened({ keysForPasses: () => ({ keys }) });
     const gate = nodeGate(flags, {
       context: () => (known ? { account: { id: "A-1" } } : Promise.reject(new Error("signed out"))),
     });

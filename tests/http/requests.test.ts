@@ -27,7 +27,11 @@ const key: PassKey = {
 
 async function opened(minutes = 15, storm = false) {
   const folder = await folderWith({ "a.yaml": set(minutes, storm) });
-  const flags = await followFlags(folder, { environment: "production", keysForPasses: [key], watch: { quiet: 20 } });
+  const flags = await followFlags(folder, {
+    environment: "production",
+    keysForPasses: { keys: [key] },
+    watch: { quiet: 20 },
+  });
   onTestFinished(() => flags.close());
   return { folder, flags };
 }

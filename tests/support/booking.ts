@@ -52,7 +52,7 @@ export async function startBooking(
     page: join(projectRoot, "examples/booking/dist/page"),
     database: ":memory:",
     startsAt,
-    keysForPasses: [passKey],
+    keysForPasses: { keys: [passKey] },
   });
   onTestFinished(() => app.close());
   const address = await app.listen({ port: 0, host: "127.0.0.1" });

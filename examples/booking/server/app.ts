@@ -1,6 +1,6 @@
 import cookies from "@fastify/cookie";
 import fastify, { type FastifyError, type FastifyInstance, type FastifyReply, type FastifyRequest } from "fastify";
-import { followFlags, type PassKeys } from "iudex";
+import { followFlags, type Keys } from "iudex";
 import { nodeGate } from "iudex/http";
 import { addBookingRoutes, type Services } from "./booking-routes.js";
 import { catalogue } from "./catalogue.js";
@@ -21,7 +21,7 @@ export interface BookingOptions {
   readonly database: string;
   /** The time at which its clock starts, in epoch milliseconds; the real time if left out. */
   readonly startsAt?: number | undefined;
-  readonly keysForPasses?: PassKeys | undefined;
+  readonly keysForPasses?: Keys | undefined;
   readonly log?: ((line: string) => void) | undefined;
 }
 

@@ -42,6 +42,7 @@ async function pass(pairs: readonly string[], options: PassCommand, output: Outp
   if (set.environment === undefined)
     throw new UsageError("A pass is for one environment, and the definitions declare none.");
   const flags = overridesOf(pairs, opened.definitions);
+  mustBeTouchable(Object.keys(flags), opened.definitions, set.environment);
   const expires = Date.now() + lengthOf(options.for);
   const subject = options.subject === undefined ? undefined : subjectOf(options.subject);
   const id = randomUUID();
@@ -57,6 +58,17 @@ async function pass(pairs: readonly string[], options: PassCommand, output: Outp
       output.err("services take it only in its last 24 hours, unless their rulesForPasses allow longer ones\n");
   }
   return 0;
+}
+
+/** A service takes a pass for the flags alone that the environment lets passes touch. */
+function mustBeTouchable(flags: readonly string[], { environments }: Definitions, environment: string): void {
+  const { source, place } = environments.get(environment)!;
+  const refused = flags.find((flag) => !(source.passes?.includes(flag) ?? true));
+  if (refused === undefined) return;
+  throw new UsageError(
+    `No pass has an effect on ${refused} in ${environment}.`,
+    `add ${refused} to the passes of ${environment} in ${place.file}`,
+  );
 }
 
 function subjectOf(text: string): PassSubject {

@@ -1,0 +1,70 @@
+// Gates by type and by variant, whatever the server.
+import { createServer } from "node:http";
+import type { AddressInfo } from "node:net";
+import { followFlags } from "iudex";
+import { allOf, fetchGate, nodeGate, not } from "iudex/http";
+import { expect, it, onTestFinished } from "vitest";
+import { folderWith, put } from "../support/folders.ts";
+import { collected, next } from "../support/waiting.ts";
+
+it("a gate on a flag that does not give yes or no is told of at once, and when it comes to that", async () => {
+  const folder = await folderWith({ "a.yaml": "iudex: 1\nflags: { map: { safe: list }, on: { safe: true } }\n" });
+  const flags = await followFlags(folder, { watch: { quiet: 20 } });
+  onTestFinished(() => flags.close());
+  const problems = collected(flags, "problem");
+  const gate = fetchGate(flags, { context: () => ({}) });
+  const page = () => new Response("page");
+  const [map, on] = [gate.closedUnless(not("map"), page), gate.closedUnless(allOf("on"), page)];
+  const ask = async () =>
+    (await Promise.all([map, on].map((way) => way(new Request("http://x/"))))).map(({ status }) => status);
+  expect(await ask()).toEqual([404, 200]);
+  const said = (flag: string) =>
+    `A gate asks whether “${flag}” is true, and it does not give yes or no: the gate is closed to all.`;
+  expect(problems.map(({ message }) => message)).toEqual([said("map")]);
+  const changed = next(flags, "change");
+  await put(folder, "a.yaml", "iudex: 1\nflags: { map: { safe: list }, on: { safe: 1 } }\n");
+  await changed;
+  expect(await ask()).toEqual([404, 404]);
+  expect(problems.map(({ message }) => message)).toEqual([said("map"), said("on")]);
+});
+
+it("diverts by variant, by value, and where there is no way, as for everything else", async () => {
+  const folder = await folderWith({
+    "a.yaml": `iudex: 1
+flags:
+  seats: { variants: { classic: list, deck: deck-plan }, safe: classic, rules: [{ when: deck, give: deck }] }
+  lanes: { safe: 1, rules: [{ when: deck, give: 2 }] }
+`,
+  });
+  const flags = await followFlags(folder, { watch: false });
+  onTestFinished(() => flags.close());
+  const failures: unknown[] = [];
+  const gate = fetchGate(flags, {
+    context: ({ url }) => ({ deck: url.endsWith("deck") }),
+    onFailure: (error) => failures.push(error),
+  });
+  const way = (name: string) => () => new Response(name);
+  const told = async (divert: (request: Request) => Response | Promise<Response>) =>
+    Promise.all(["list", "deck"].map(async (path) => (await divert(new Request(`http://x/${path}`))).text()));
+  expect(await told(gate.divert("seats", { classic: way("a"), deck: way("b") }))).toEqual(["a", "b"]);
+  expect(await told(gate.divert("seats", { list: way("a"), "deck-plan": way("b") }))).toEqual(["a", "b"]);
+  expect(await told(gate.divert("lanes", { 2: way("two"), otherwise: way("else") }))).toEqual(["else", "two"]);
+  expect(await told(gate.divert("nobody", { otherwise: way("else") }))).toEqual(["else", "else"]);
+  await expect(told(gate.divert("seats", { deck: way("b") }))).rejects.toThrow(
+    `seats gives "classic", and divert has no way for it.`,
+  );
+  // The same behind a server of Node.
+  const server = createServer((request, response) => {
+    const node = nodeGate(flags, {
+      context: ({ url }) => ({ deck: url === "/deck" }),
+      onFailure: (error) => failures.push(error),
+    });
+    node.divert("seats", { deck: (_, answer) => void answer.end("deck") })(request, response, () =>
+      response.writeHead(500).end(),
+    );
+  }).listen(0);
+  onTestFinished(() => void server.close());
+  const at = `http://localhost:${(server.address() as AddressInfo).port}`;
+  expect(await (await fetch(`${at}/deck`)).text()).toBe("deck");
+  expect((await fetch(`${at}/list`)).status).toBe(500);
+});
