@@ -1,4 +1,5 @@
 import { isAbsolute, join, relative } from "node:path";
+import { printable } from "../values/index.ts";
 import type { FolderContent } from "./content.ts";
 import { Disk } from "./from/disk.ts";
 import { judgeContent, type Loaded } from "./judge-content.ts";
@@ -17,5 +18,5 @@ export async function loadFolder(folder: string, before?: FolderContent): Promis
 export function shownPath(folder: string, file: string): string {
   const path = file === folder || isAbsolute(file) ? file : join(folder, file);
   const near = relative(process.cwd(), path);
-  return near.startsWith("..") ? path : near;
+  return printable(near.startsWith("..") ? path : near);
 }

@@ -225,7 +225,7 @@ export class Flags<C = undefined> {
    * `pin(context)` on where that matters.
    */
   run<T>(context: Context | PinnedFlags<C>, work: () => T, options: PinOptions = {}): T {
-    const pinned = context instanceof PinnedFlags ? context : this.pin(context, options);
+    const pinned = PinnedFlags.isPinned(context) ? context : this.pin(context, options);
     return this.#scopes.run({ pinned }, work);
   }
 

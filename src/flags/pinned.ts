@@ -49,6 +49,11 @@ export class PinnedFlags<C = undefined> {
     return new PinnedFlags<C>(pinning);
   }
 
+  /** True for pinned flags; it asks nothing of what may be a proxy. @internal */
+  static isPinned<C>(context: unknown): context is PinnedFlags<C> {
+    return typeof context === "object" && context !== null && #pinning in context;
+  }
+
   /** The revision of the definitions, 32 hex digits. */
   get revision(): string {
     return this.#pinning.set.revision;

@@ -142,17 +142,25 @@ function members({ inner }: Branch, indent: string): string[] {
 }
 
 function key(name: string): string {
-  return /^[A-Za-z_][A-Za-z0-9_]*$/.test(name) && name !== "__proto__" ? name : JSON.stringify(name);
+  return /^[A-Za-z_][A-Za-z0-9_]*$/.test(name) && name !== "__proto__" ? name : quoted(name);
 }
 
 function literal(value: unknown): string {
   if (Array.isArray(value)) return `[${value.map(literal).join(", ")}]`;
-  if (typeof value !== "object" || value === null) return JSON.stringify(value);
+  if (typeof value !== "object" || value === null) return quoted(value);
   return `{ ${Object.entries(value)
     .map(([name, member]) => `${key(name)}: ${literal(member)}`)
     .join(", ")} }`;
 }
 
 function comment(text: string): string {
-  return printable(text).replaceAll("*/", "* /");
+  return printable(text).replace(unseen, "\ufffd").replaceAll("*/", "* /");
+}
+
+/** What an editor or a terminal takes for a line's end, a command, another direction of writing, or nothing at all. */
+const unseen = /[\u007f-\u009f\u061c\u200b-\u200f\u2028-\u202e\u2060-\u2069\ufeff]/g;
+
+/** As JSON, with such signs in digits. */
+function quoted(value: unknown): string {
+  return JSON.stringify(value).replace(unseen, (sign) => `\\u${sign.charCodeAt(0).toString(16).padStart(4, "0")}`);
 }

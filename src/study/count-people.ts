@@ -10,7 +10,8 @@ import {
 } from "../insight/index.ts";
 import { FlagSet, HarmlessCopy, idText, readPath } from "../judge/index.ts";
 import { parsePath, printPath } from "../language/index.ts";
-import { type Definitions, flagIn, pathOf, subjectOf } from "../model/index.ts";
+import { askedAttributes, type Definitions, flagIn, pathOf, subjectOf } from "../model/index.ts";
+import { didYouMean } from "../values/index.ts";
 import { type PeopleOptions, type PeopleRead, readPeople } from "./people.ts";
 
 /** What a census is to count. */
@@ -37,7 +38,16 @@ export async function takeCensus(definitions: Definitions, request: CensusReques
     ...request,
     lines: false,
   });
-  return { ...census.result(), read };
+  const result = census.result();
+  const isInNone = result.by?.groups.every(({ group }) => group === undefined) ?? false;
+  if (isInNone && result.contexts > 0) throw inNoContext(request.by!, definitions, request.people);
+  return { ...result, read };
+}
+
+function inNoContext(attribute: string, definitions: Definitions, file: string): ToolError {
+  const known = new Set([...definitions.attributes.keys(), ...askedAttributes(definitions).keys()]);
+  const help = known.has(attribute) ? undefined : didYouMean(attribute, known);
+  return new ToolError(`No context of “${file}” has ${attribute}.`, help ?? "name an attribute that they have");
 }
 
 /** How several flags fall on one file of people, which is read once. */

@@ -140,3 +140,56 @@ it("makes no AsyncLocalStorage until a scope is used", async () => {
   ).toEqual([0, 1]);
   expect(createHook).toBeTypeOf("function");
 });
+
+it("every way of asking reads a context alike, one with proxies that are revoked, or that throw, included", async () => {
+  const folder = await folderWith({
+    "a.yaml": `iudex: 1
+flags:
+  f:
+    safe: 0
+    rules:
+      - { when: a is present, give: 1 }
+      - { when: a.b > 3, give: 2 }
+      - { when: 't contains "x"', give: 4 }
+      - { when: n is missing, give: 3 }
+`,
+  });
+  const flags = await followFlags(folder, { watch: false });
+  onTestFinished(() => flags.close());
+  const revoked = (target: object) => {
+    const { proxy, revoke } = Proxy.revocable(target, {});
+    revoke();
+    return proxy;
+  };
+  const no = () => {
+    throw new Error("no");
+  };
+  const contexts: Record<string, object> = {
+    "an object": { a: revoked({}) },
+    "a list": { a: revoked([]), n: 1 },
+    "the whole": revoked({ a: 1 }),
+    "a list that is asked": { t: revoked([]), n: 1 },
+    "a function": { n: revoked(no) },
+    "what is inside": { a: { b: revoked({}) } },
+    "a getter's": {
+      get a() {
+        return revoked({});
+      },
+    },
+    "a prototype": Object.create(revoked({})) as object,
+    "an item": { t: [revoked({}), "x"] },
+    "what throws": new Proxy({}, { get: no, has: no, getOwnPropertyDescriptor: no }),
+    "what throws inside": { t: new Proxy(["x"], { get: no }), a: new Proxy({}, { getPrototypeOf: no }) },
+  };
+  for (const [name, context] of Object.entries(contexts)) {
+    const ways = [
+      flags.value("f", context),
+      flags.verdict("f", context).value,
+      flags.explain("f", context)!.value,
+      flags.pin(context).value("f"),
+      flags.pin(context).verdict("f").value,
+      flags.run(context, () => flags.current().value("f")),
+    ];
+    expect([name, new Set(ways).size]).toEqual([name, 1]);
+  }
+});

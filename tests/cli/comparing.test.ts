@@ -161,11 +161,36 @@ it("never lets control characters of words and files reach the terminal in an er
     ["list", steering],
     ["check", `--${steering}`],
     ["list", "--flags", odd],
+    ["check", "--flags", steering],
+    ["desk", "--env", steering],
+    ["history", steering],
+    ["suspend", steering, "--yes"],
+    ["set", "zone-fares", "--share", steering, "--rule", steering],
+    ["set", "zone-fares", "--rename", steering],
+    ["publish", "--to", join(odd, steering), "--key", steering],
+    ["shelf", join(odd, steering)],
+    ["stops", `${steering}://x`],
+    ["pass", `storm-mode=${steering}`, "--for", steering, "--env", "production"],
+    ["key", "--for", steering],
+    ["key", "--for", "passes", "--to", join(odd, steering, "x")],
+    ["leftovers", "--code", steering],
+    ["agenda", "--at", steering],
   ]) {
-    const { code, err } = await iudex(...words, ...(words.includes("--flags") ? [] : ["--flags", demoFolder]));
+    const { code, out, err } = await iudex(...words, ...(words.includes("--flags") ? [] : ["--flags", demoFolder]));
     expect([words[0], code === 0]).toEqual([words[0], false]);
-    expect(err, words.join(" ")).not.toMatch(/[\u001b\u202e]/);
+    expect(out + err, words.join(" ")).not.toMatch(/[\u001b\u202e]/);
   }
+});
+
+it("writes no sign into TypeScript that an editor or a compiler takes for anything but itself", async () => {
+  const sign = "\u2028\u202e\u0085\u200b";
+  const json = JSON.stringify(sign);
+  const folder = await folderWith({
+    "a.json": `{ "iudex": 1, "attributes": { "plan": [${json}], "[${json.replaceAll('"', "'")}]": "text" }, "flags": { "a": { "about": ${json}, "safe": { "k": ${json}, ${json}: 1 } }, "b": { "safe": ${json} } } }`,
+  });
+  const { code, out } = await iudex("catalogue", "--flags", folder);
+  expect([code, out.match(/[\u0080-\u009f\u200b\u2028\u202e]/)]).toEqual([0, null]);
+  expect(out).toContain("\\u2028\\u202e\\u0085\\u200b");
 });
 
 it("never lets control characters of files, people or commits reach the terminal", async () => {

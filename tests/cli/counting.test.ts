@@ -415,3 +415,8 @@ describe("iudex list of the other parts", () => {
     expect((await iudex("list", "cohort", "--flags", demoFolder)).err).toContain("did you mean cohorts?");
   });
 });
+
+it("counts by no attribute that nobody has, and says which one was meant", async () => {
+  const { code, err } = await iudex("census", "zone-fares", "--people", passengers, ...demo, "--by", "acount.plan");
+  expect([code, err]).toEqual([2, expect.stringContaining("has acount.plan.\ndid you mean account.plan?")]);
+});

@@ -207,13 +207,6 @@ console.log(map, lanes, flags.value("hold-minutes", context), wrong !== undefine
     const names = [...out.matchAll(/^ {2}([a-z]+) \[options\]/gm)].map(([, name]) => name!);
     expect(names).toHaveLength(20);
     expect((await iudex("help", "check")).out).toContain("--sarif");
-    const key = {
-      kty: "oct",
-      kid: "2026-11",
-      alg: "HS256",
-      k: Buffer.alloc(32, "a secret of ours").toString("base64url"),
-    };
-    await writeFile(join(home, "pass-key.json"), JSON.stringify(key));
     for (const name of names) {
       const page = (await iudex(name, "--help")).out;
       const example = new RegExp(`For example:\\n {2}iudex (${name}\\b.*)\\n`).exec(page)?.[1];

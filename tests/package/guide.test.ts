@@ -1,8 +1,10 @@
 import { access, readFile } from "node:fs/promises";
 import { join } from "node:path";
+import { runInNewContext } from "node:vm";
+import { followFlags } from "iudex";
 import { describeFlag } from "iudex/core";
 import { compareSets, loadFolder } from "iudex/tools";
-import { describe, expect, it } from "vitest";
+import { describe, expect, it, onTestFinished } from "vitest";
 import { iudex } from "../support/command.ts";
 import { demoFolder, folderWith, projectRoot } from "../support/folders.ts";
 
@@ -99,4 +101,16 @@ it("the page on security names tests that are there", async () => {
   const named = [...page.matchAll(/`(tests\/[a-z/-]+)`/g)].map(([, path]) => `${path}.test.ts`);
   expect(named.length).toBeGreaterThan(20);
   for (const path of named) await expect(access(join(projectRoot, path))).resolves.toBeUndefined();
+});
+
+it("the README's first folder gives what it shows, revision included", async () => {
+  const readme = await readFile(join(projectRoot, "README.md"), "utf8");
+  const [, definitions] = /```yaml\n([\s\S]*?)```/.exec(readme)!;
+  const [, passenger] = /const passenger = (\{.*\});/.exec(readme)!;
+  const [, shown] = /verdict\("zone-fares", passenger\); \/\/ (\{.*\})/.exec(readme)!;
+  const flags = await followFlags(await folderWith({ "a.yaml": definitions! }), { watch: false });
+  onTestFinished(() => flags.close());
+  const read = (text: string) => runInNewContext(`(${text})`) as object;
+  const { value, cause, rule, revision } = flags.verdict("zone-fares", read(passenger!));
+  expect({ value, cause, rule, revision: `${revision?.slice(0, 8)}…` }).toEqual({ ...read(shown!) });
 });

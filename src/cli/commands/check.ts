@@ -12,6 +12,7 @@ import {
 import { catalogueProblems, overrideProblems } from "../../flags/index.ts";
 import { type Definitions, shortRevision } from "../../model/index.ts";
 import type { Problem } from "../../problems/index.ts";
+import { printable } from "../../values/index.ts";
 import { cataloguesIn } from "../catalogue-files.ts";
 import { atOption, type Cli } from "../cli.ts";
 import { type FolderOptions, renderFolderProblems } from "../folder.ts";
@@ -95,5 +96,5 @@ function summary(folder: string, { content, definitions }: Loaded, errors: numbe
   const found =
     errors + warnings === 0 ? "nothing to complain of" : `${count(errors, "error")}, ${count(warnings, "warning")}`;
   const revision = definitions ? `, revision ${shortRevision(definitions.revision)}` : "";
-  return `${folder}: ${files}${flags}${revision}: ${found}.`;
+  return `${printable(folder)}: ${files}${flags}${revision}: ${found}.`;
 }

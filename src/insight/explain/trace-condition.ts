@@ -50,6 +50,32 @@ interface Answered {
   readonly parts: readonly Answered[];
 }
 
+const none: readonly Answered[] = [];
+
+/** What is the same of a test in every explanation by one set. */
+interface KnownTest {
+  readonly ask: (question: Question) => Answer;
+  /** What is asked, and its attribute, as conditions write them. */
+  readonly subject: string;
+  readonly name: string;
+}
+
+const knownTests = new WeakMap<FlagSet, Map<Test, KnownTest>>();
+
+function knownOf(test: Test, flags: FlagSet): KnownTest {
+  const ofSet = knownTests.get(flags) ?? new Map<Test, KnownTest>();
+  if (ofSet.size === 0) knownTests.set(flags, ofSet);
+  const before = ofSet.get(test);
+  if (before) return before;
+  const known = {
+    ask: compileTest(test, flags.surroundings),
+    subject: test.kind === "test" ? printOperand(test.operand) : `${test.kind}:${test.name}`,
+    name: test.kind === "test" && test.operand.kind === "path" ? printPath(test.operand.path) : "",
+  };
+  ofSet.set(test, known);
+  return known;
+}
+
 /** Asks every test of a condition, also those that judging would have skipped, and notes what each one saw. */
 export function traceCondition(text: string, tracing: Tracing): ConditionTrace {
   const { condition } = tracing.flags.definitions.conditions.get(text);
@@ -74,7 +100,7 @@ function lacking({ node, answer: given, parts }: Answered, wanted: boolean): Lac
   if (parts.length === 0) return [{ test: node as Test, wanted }];
   if (node.kind === "not") return lacking(parts[0]!, !wanted);
   const ways = parts.map((part) => lacking(part, wanted));
-  if ((node.kind === "and") === wanted) return ways.flat();
+  if ((node.kind === "and") === wanted) return ([] as Lacking[]).concat(...ways);
   return ways.reduce((best, way) => (effort(way) < effort(best) ? way : best));
 }
 
@@ -100,7 +126,7 @@ function answer(node: Condition, tracing: Tracing): Answered {
       return { node, parts: [part], answer: opposite(part.answer) };
     }
     default:
-      return { node, parts: [], answer: compileTest(node, tracing.flags.surroundings)(tracing.question) };
+      return { node, parts: none, answer: knownOf(node, tracing.flags).ask(tracing.question) };
   }
 }
 
@@ -110,18 +136,32 @@ function deciding(answered: Answered): Answered[] {
   if (parts.length === 0) return [answered];
   const oneIsEnough = (node.kind === "and" && given === FALSE) || (node.kind === "or" && given === TRUE);
   const agreeing = node.kind === "not" ? parts : parts.filter((part) => part.answer === given);
-  return (oneIsEnough ? agreeing.slice(0, 1) : agreeing).flatMap(deciding);
+  return ([] as Answered[]).concat(...(oneIsEnough ? agreeing.slice(0, 1) : agreeing).map(deciding));
 }
 
 function leaves(answered: Answered): Answered[] {
-  return answered.parts.length === 0 ? [answered] : answered.parts.flatMap(leaves);
+  return answered.parts.length === 0 ? [answered] : ([] as Answered[]).concat(...answered.parts.map(leaves));
 }
 
 function traceTest(test: Test, given: Answer, decided: boolean, text: string, tracing: Tracing): TestTrace {
   const { start, end } = test;
-  const common = { start, end, text: text.slice(start, end), answer: answerWord(given), decided };
-  if (test.kind !== "test") return { ...common, ...traceOnce(`${test.kind}:${test.name}`, test, tracing) };
-  return { ...common, ...traceOperand(test, given, tracing) };
+  const known = knownOf(test, tracing.flags);
+  const seen =
+    test.kind === "test" ? traceOperand(test, given, known, tracing) : traceOnce(known.subject, test, tracing);
+  // Spelt out: spreading two objects into one takes longer than all the rest of an explanation.
+  const trace: { -readonly [Key in keyof TestTrace]: TestTrace[Key] } = {
+    start,
+    end,
+    text: text.slice(start, end),
+    answer: answerWord(given),
+    decided,
+    subject: seen.subject,
+    because: seen.because,
+  };
+  if (seen.attribute !== undefined) trace.attribute = seen.attribute;
+  if (seen.seen !== undefined) trace.seen = seen.seen;
+  if (seen.inner !== undefined) trace.inner = seen.inner;
+  return trace;
 }
 
 type Seen = Pick<TestTrace, "subject" | "attribute" | "seen" | "because" | "inner">;
@@ -198,9 +238,9 @@ function traceWindow(name: string, { flags, question }: Tracing): Seen {
   return { subject, seen: open ? "open" : "shut", because: `it is ${open ? "open" : "shut"}${change}` };
 }
 
-function traceOperand(test: AttributeTest, given: Answer, tracing: Tracing): Seen {
+function traceOperand(test: AttributeTest, given: Answer, known: KnownTest, tracing: Tracing): Seen {
   const { operand } = test;
-  const subject = printOperand(operand);
+  const { subject } = known;
   switch (operand.kind) {
     case "environment": {
       const { environment } = tracing.flags;
@@ -214,13 +254,17 @@ function traceOperand(test: AttributeTest, given: Answer, tracing: Tracing): See
       return { subject, seen: show(seen), because: `${subject} is ${show(seen)}` };
     }
     case "path":
-      return traceAttribute(test, operand, given, tracing);
+      return traceAttribute(test, operand, given, known, tracing);
   }
 }
 
-function traceAttribute(test: AttributeTest, operand: PathOperand, given: Answer, tracing: Tracing): Seen {
-  const name = printPath(operand.path);
-  const subject = printOperand(operand);
+function traceAttribute(
+  test: AttributeTest,
+  operand: PathOperand,
+  given: Answer,
+  { subject, name }: KnownTest,
+  tracing: Tracing,
+): Seen {
   const presence = asksPresence(test.operator);
   const attribute = tracing.flags.definitions.attributes.get(name);
   const found = readPath(tracing.question.context, operand.path);

@@ -71,11 +71,14 @@ function nestedAt(value: unknown, key: string): object | undefined {
 
 function copyValue(value: unknown): unknown {
   if (typeof value !== "object" || value === null) return value;
-  if (!Array.isArray(value)) return attempt(() => isNested(value)) === false ? new Date(readDate(value)) : opaque;
-  const { length } = value;
+  const list = attempt(() => (Array.isArray(value) ? (value as readonly unknown[]) : null));
+  // A proxy that has been revoked does not tell, and is there all the same.
+  if (list === undefined) return opaque;
+  if (list === null) return attempt(() => isNested(value)) === false ? new Date(readDate(value)) : opaque;
+  const { length } = list;
   if (length > longestList) return opaque;
   const copy: unknown[] = [];
-  for (let i = 0; i < length; i++) copy.push(attempt(() => value[i]));
+  for (let i = 0; i < length; i++) copy.push(attempt(() => list[i]));
   return copy;
 }
 

@@ -32,9 +32,18 @@ function exactly(value: unknown): string | undefined {
     case "undefined":
       return "-";
     case "object":
-      return value === null ? "-" : Array.isArray(value) ? list(value) : date(value);
+      return value === null ? "-" : listOrDate(value);
     default:
       return undefined;
+  }
+}
+
+/** A proxy that has been revoked is neither, as far as it can be told. */
+function listOrDate(value: object): string | undefined {
+  try {
+    return Array.isArray(value) ? list(value) : date(value);
+  } catch {
+    return undefined;
   }
 }
 
