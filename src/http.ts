@@ -30,4 +30,5 @@ export {
   type ResponseLike,
   type ResponseOf,
   type StreamOptions,
+  type Ways,
 } from "./http/index.ts";

@@ -45,6 +45,7 @@ export {
   type Health,
   type HealthProblem,
   type HistoryEntry,
+  type JWK,
   type KeySet,
   type Keys,
   type LineSink,

@@ -52,13 +52,6 @@ export type Answering<Request> = (
   next?: (error?: Error) => void,
 ) => Promise<void>;
 
-/** A handler that hands requests to one of several. */
-export type Diverting<Request, Response> = (
-  request: Request,
-  response: Response,
-  next: (error?: Error) => void,
-) => void;
-
 /** A handler at the end of the way. */
 export type Handler<Request, Response> = (
   request: Request,
@@ -153,15 +146,15 @@ export class NodeGate<C, Request extends RequestLike> {
   divert<Response extends ResponseLike = ResponseOf<Request>>(
     when: OpenWhen<C>,
     ways: Diversion<Handler<Request, Response>>,
-  ): Diverting<Request, Response>;
+  ): Handler<Request, Response>;
   divert<Response extends ResponseLike = ResponseOf<Request>>(
     flag: NameOf<C>,
     ways: Ways<Handler<Request, Response>> & { readonly to?: never },
-  ): Diverting<Request, Response>;
+  ): Handler<Request, Response>;
   divert<Response extends ResponseLike>(
     when: OpenWhen<C> | NameOf<C>,
     ways: Diversion<Handler<Request, Response>> | Ways<Handler<Request, Response>>,
-  ): Diverting<Request, Response> {
+  ): Handler<Request, Response> {
     if (!isDiversion(ways)) {
       return (request, response, next) =>
         this.#behind(this.#settle(request, response), request, response, next, (settled, onward) =>
