@@ -146,15 +146,15 @@ export class NodeGate<C, Request extends RequestLike> {
   divert<Response extends ResponseLike = ResponseOf<Request>>(
     when: OpenWhen<C>,
     ways: Diversion<Handler<Request, Response>>,
-  ): Handler<Request, Response>;
+  ): (request: Request, response: Response, next: (error?: Error) => void) => void;
   divert<Response extends ResponseLike = ResponseOf<Request>>(
     flag: NameOf<C>,
     ways: Ways<Handler<Request, Response>> & { readonly to?: never },
-  ): Handler<Request, Response>;
+  ): (request: Request, response: Response, next: (error?: Error) => void) => void;
   divert<Response extends ResponseLike>(
     when: OpenWhen<C> | NameOf<C>,
     ways: Diversion<Handler<Request, Response>> | Ways<Handler<Request, Response>>,
-  ): Handler<Request, Response> {
+  ): (request: Request, response: Response, next: (error?: Error) => void) => void {
     if (!isDiversion(ways)) {
       return (request, response, next) =>
         this.#behind(this.#settle(request, response), request, response, next, (settled, onward) =>

@@ -34,7 +34,7 @@ declare global {
   const count: (flag: string, variant: string | undefined) => void;
   const contextOf: (request: unknown) => object;
   const accountOf: (request: Request | IncomingMessage | { raw: IncomingMessage }) => Promise<object>;
-  const keys: { current(): readonly import("iudex").PassKey[] };
+  const keys: { current(): import("iudex").KeySet };
   const revokedPasses: () => Promise<readonly string[]>;
   const signingKey: import("iudex").PassKey;
   const checkInSchema: import("iudex").StandardSchemaV1<unknown, { lanes: number }>;
