@@ -181,12 +181,13 @@ describe.skipIf(!has("redis"))("silence of Redis", () => {
 });
 
 describe.skipIf(!has("postgres"))("silence of PostgreSQL", () => {
-  const heals = async (loss: Loss) => {
+  const heals = async (loss: Loss, limits: pg.PoolConfig = {}) => {
     const engine = await startPostgres();
     const proxy = await startProxy(engine.port);
     const direct = new pg.Pool({ connectionString: engine.url });
     direct.on("error", () => {});
-    const pool = new pg.Pool({ connectionString: engine.url.replace(`:${engine.port}`, `:${proxy.port}`), max: 10 });
+    const connectionString = engine.url.replace(`:${engine.port}`, `:${proxy.port}`);
+    const pool = new pg.Pool({ connectionString, max: 10, ...limits });
     onTestFinished(async () => {
       await Promise.race([Promise.all([direct.end(), pool.end()]), sleep(1_000)]);
     });
@@ -198,6 +199,7 @@ describe.skipIf(!has("postgres"))("silence of PostgreSQL", () => {
     const flags = await followFlags(postgresShelf(pool, { set, every: 1_000 }), { environment: "production" });
     onTestFinished(() => flags.close());
     const problems = collected(flags, "problem");
+    if (limits.idleTimeoutMillis) await expect.poll(() => proxy.open.length).toBeLessThan(3);
     proxy.fresh = loss;
     for (const way of proxy.open) way.loss = loss;
     await sleep(8_000);
@@ -212,7 +214,14 @@ describe.skipIf(!has("postgres"))("silence of PostgreSQL", () => {
 
   // In one test: what runs at the same time is cleared away together.
   test("packets that vanish, both ways or one way", async () => {
-    await Promise.all(losses.map(heals));
+    await Promise.all(losses.map((loss) => heals(loss)));
+  }, 90_000);
+
+  test("new connections that get lost on their way, with a limit of the pool and without one", async () => {
+    await Promise.all([
+      heals("both", { idleTimeoutMillis: 300 }),
+      heals("to the client", { idleTimeoutMillis: 300, connectionTimeoutMillis: 5_000 }),
+    ]);
   }, 90_000);
 
   test("of the connection for news alone", async () => {

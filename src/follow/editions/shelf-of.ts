@@ -184,7 +184,7 @@ export function redisShelf(client: RedisClient, options: RedisShelfOptions = {})
  * A shelf in PostgreSQL, by a pool of pg that the program has made; one of its connections is kept for hearing of news.
  *
  * @example
- * const pool = new pg.Pool({ connectionString: "postgres://localhost/config" });
+ * const pool = new pg.Pool({ connectionString: "postgres://localhost/config", connectionTimeoutMillis: 5_000 });
  * const flags = await followFlags(postgresShelf(pool, { set: "ternhaven" }), { environment: "production" });
  */
 export function postgresShelf(pool: PostgresPool, options: PostgresShelfOptions = {}): Shelf {

@@ -12,6 +12,9 @@ const probeTime = 1_000;
 /** Connections that are tried for one that answers: as many as a pool mostly has. */
 const maxProbes = 10;
 
+/** Connections that may be on their way without end: few, because each holds a place of the program's pool. */
+const maxAbandoned = 3;
+
 /** How often the connection for news proves that it still hears, in milliseconds. */
 const proveEvery = 15_000;
 
@@ -28,8 +31,10 @@ export type Ask = (text: string, values?: unknown[]) => Promise<readonly Record<
 export class PostgresConnections {
   readonly #pool: PostgresPool;
   readonly #called: string;
-  /** A connection that nobody waits for any more: of a server that hangs no second one is asked for. */
-  #abandoned: Promise<void> | undefined;
+  /** Connections that nobody waits for any more: of a server that hangs no more than a few are asked for. */
+  readonly #abandoned = new Set<Promise<void>>();
+  /** When the last one was given up, in milliseconds of the process. */
+  #abandonedAt = 0;
   /** A connection was silent: others of the pool may be, too. */
   #isSuspicious = false;
 
@@ -73,7 +78,7 @@ export class PostgresConnections {
 
   /** A connection of the pool; one that comes too late is given back by who asked for it, which is here. */
   async #taken(calledOff: AbortSignal): Promise<Taken> {
-    await within(answerTime, this.#called, calledOff, async () => this.#abandoned);
+    await within(answerTime, this.#called, calledOff, () => this.#turn());
     const connecting = this.#pool.connect();
     try {
       return new Taken(await within(answerTime, this.#called, calledOff, () => connecting), this.#called);
@@ -84,12 +89,19 @@ export class PostgresConnections {
     }
   }
 
+  /** One that got lost on its way may never settle, if the pool sets no limit; another one may arrive all the same. */
+  async #turn(): Promise<void> {
+    const { size } = this.#abandoned;
+    if (size === 0) return;
+    if (size < maxAbandoned && performance.now() - this.#abandonedAt >= probeTime) return;
+    await Promise.race(this.#abandoned);
+  }
+
   #abandon(connecting: Promise<PostgresClient>): void {
     const gone = connecting.then((client) => client.release()).catch(() => {});
-    this.#abandoned = gone;
-    void gone.then(() => {
-      if (this.#abandoned === gone) this.#abandoned = undefined;
-    });
+    this.#abandoned.add(gone);
+    this.#abandonedAt = performance.now();
+    void gone.then(() => this.#abandoned.delete(gone));
   }
 
   /** Keeps one connection of the pool for hearing of news; a lost or silent one is made again. */
