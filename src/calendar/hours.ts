@@ -110,14 +110,14 @@ function readSpans(times: string, offset: number): DaySpan[] | HoursFault {
 function readSpan(text: string): DaySpan | string {
   const match = spanShape.exec(text);
   if (text === "") return "A span of time is missing here; write HH:MM-HH:MM.";
-  if (!match) return `“${text}” is no span of time; write HH:MM-HH:MM, or “off”.`;
+  if (!match) return `“${text}” is not a span of time; write HH:MM-HH:MM, or “off”.`;
   const [hour, minute, endHour, endMinute] = match.slice(1).map(Number) as [number, number, number, number];
   const start = hour * 60 + minute;
   const end = endHour * 60 + endMinute;
   if (hour > 23 || minute > 59)
-    return `“${text.slice(0, 5)}” is no time of day; a span starts between 00:00 and 23:59.`;
+    return `“${text.slice(0, 5)}” is not a time of day; a span starts between 00:00 and 23:59.`;
   if (endMinute > 59 || end > minutesOfDay)
-    return `“${text.slice(6)}” is no time of day; a span ends between 00:00 and 24:00.`;
+    return `“${text.slice(6)}” is not a time of day; a span ends between 00:00 and 24:00.`;
   if (start === end) return `“${text}” begins where it ends; write 00:00-24:00 for the whole day.`;
   return { start, end: end < start ? end + minutesOfDay : end };
 }

@@ -67,7 +67,7 @@ export class TimeWindow {
     const { from = Number.NEGATIVE_INFINITY, until = Number.POSITIVE_INFINITY } = this.parts;
     if (at < from) return { open: false, from: Number.NEGATIVE_INFINITY, until: from };
     if (at >= until) return { open: false, from: until, until: Number.POSITIVE_INFINITY };
-    // What is no instant (an infinite clock, say) is in no window.
+    // What is not an instant (an infinite clock, say) is in no window.
     if (!(Math.abs(at) <= 8.64e15)) return { open: false, from: at, until: at };
     if (this.parts.week && Math.abs(at) > furthest) return { open: false, from: at, until: at };
     const chunk = this.#chunkAround(at);

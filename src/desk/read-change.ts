@@ -2,7 +2,7 @@ import { type Change, type ChangeField, changeFields, type FieldKind } from "../
 import { isObject, own } from "../values/index.ts";
 import { DeskFault } from "./desk-fault.ts";
 
-/** @throws {DeskFault} for data that is no change */
+/** @throws {DeskFault} for data that is not a change */
 export function readChange(data: unknown): Change {
   const kind = isObject(data) ? own(data, "change") : undefined;
   if (!isObject(data) || typeof kind !== "string" || !Object.hasOwn(changeFields, kind))

@@ -23,7 +23,7 @@ export async function fieldsIn(c: Context): Promise<Fields> {
   return fieldsOf(await c.req.json().catch(() => undefined));
 }
 
-/** @throws {DeskFault} for a body that is no object, and later for fields that are not what they must be */
+/** @throws {DeskFault} for a body that is not an object, and later for fields that are not what they must be */
 function fieldsOf(body: unknown): Fields {
   if (!isObject(body)) throw new DeskFault(400, "The request holds no JSON object.");
   const optional = (name: string) => {

@@ -35,7 +35,8 @@ export class Sources {
     const [, number] = /^edition:(\d{1,15})$/.exec(by) ?? [];
     if (number !== undefined) return earlier(await this.#edition(Number(number)));
     const [, revision] = /^commit:(.+)$/s.exec(by) ?? [];
-    if (revision === undefined) throw new DeskFault(400, `“${by}” is no version of the definitions.`, 'ask by "files"');
+    if (revision === undefined)
+      throw new DeskFault(400, `“${by}” is not a version of the definitions.`, 'ask by "files"');
     return earlier(await this.#commit(revision));
   }
 

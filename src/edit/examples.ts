@@ -45,7 +45,7 @@ export function setExample(request: ExampleRequest, loaded: Loaded): FileChange 
   if (request.gives === undefined) throw new ToolError("What does the example give?", "say --gives and a value");
   if (request.environment !== undefined) mustBeEnvironment(request.environment, loaded);
   if (request.at !== undefined && Number.isNaN(parseTime(request.at)))
-    throw new ToolError(`“${request.at}” is no instant.`, "write 2026-12-05T12:00Z, or with an offset");
+    throw new ToolError(`“${request.at}” is not an instant.`, "write 2026-12-05T12:00Z, or with an offset");
   const example = ordered(
     { as: request.as ?? {}, at: request.at, in: request.environment, gives: givenValue(request.gives, flag) },
     ["as", "at", "in", "gives"],

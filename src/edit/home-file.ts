@@ -38,7 +38,7 @@ function homeCalled(written: string, { files }: Loaded["content"]): HomeFile {
   const isPlain = file.split("/").every((part) => /^[A-Za-z0-9_][A-Za-z0-9_.-]*$/.test(part));
   if (!isPlain || !isDefinitionFile(file) || file === suspendedFile || file === localOverridesFile) {
     throw new ToolError(
-      `“${file}” is no name for a definition file.`,
+      `“${file}” is not a name for a definition file.`,
       "write a name such as fares.yaml, inside the folder",
     );
   }

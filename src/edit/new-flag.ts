@@ -25,7 +25,7 @@ export interface NewFlagRequest {
 /** The file with a new flag, which gives its safe value to everybody. */
 export function newFlag({ ...request }: NewFlagRequest, loaded: Loaded): FileChange {
   const { flag: name } = request;
-  if (!isName(name)) throw new ToolError(`“${name}” is no name of a flag.`, nameRule);
+  if (!isName(name)) throw new ToolError(`“${name}” is not a name of a flag.`, nameRule);
   const known = loaded.definitions?.flags.get(name);
   if (known) throw new ToolError(`There is a flag “${name}” already, in ${known.file}.`, "choose another name");
   const variants = request.variants === undefined ? undefined : variantValues(request.variants);

@@ -15,13 +15,13 @@ export function givenValue(text: string, { type, variants, name }: FlagDefinitio
   }[type];
   if (fits) return value;
   const wanted = { "yes-no": "true or false", number: "a number", data: "a JSON list or object" }[type];
-  throw new ToolError(`“${text}” is no value of ${name}.`, `write ${wanted}`);
+  throw new ToolError(`“${text}” is not a value of ${name}.`, `write ${wanted}`);
 }
 
 function variantName(text: string, flag: string, variants: ReadonlyMap<string, unknown>): string {
   if (variants.has(text)) return text;
   const help = didYouMean(text, variants.keys()) ?? `write ${sentenceList([...variants.keys()], "or")}`;
-  throw new ToolError(`“${text}” is no variant of ${flag}.`, help);
+  throw new ToolError(`“${text}” is not a variant of ${flag}.`, help);
 }
 
 /** `25%`, `20% to 45%` or `none`; or the steps of one that rises: `1% from 2026-12-01T09:00, 25% from 2026-12-04T09:00`. */
@@ -32,7 +32,7 @@ export function shareValue(text: string): string | { readonly rising: readonly s
   const help = parseRange(`${text}%`)
     ? `write ${text}%`
     : "write 25%, 20% to 45%, steps such as 1% from 2026-12-01T09:00, or none to take the share out";
-  throw new ToolError(`“${text}” is no share.`, help);
+  throw new ToolError(`“${text}” is not a share.`, help);
 }
 
 /** A value of a flag that has no type yet: JSON where it is some, else a text. */
@@ -47,7 +47,7 @@ export function variantValues(text: string): Readonly<Record<string, unknown>> {
     const equals = piece.indexOf("=");
     const name = piece.slice(0, Math.max(0, equals)).trim();
     if (isName(name)) return [name, freeValue(piece.slice(equals + 1).trim())] as const;
-    throw new ToolError(`“${piece.trim()}” is no variant.`, "write classic=list, deck=deck-plan");
+    throw new ToolError(`“${piece.trim()}” is not a variant.`, "write classic=list, deck=deck-plan");
   });
   return Object.fromEntries(pairs);
 }

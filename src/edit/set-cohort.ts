@@ -36,10 +36,10 @@ export interface SetCohortRequest {
 export function setCohort(request: SetCohortRequest, loaded: Loaded): readonly FileChange[] {
   const { cohort: name, share, of, by } = request;
   if (share !== undefined && !parseRange(share))
-    throw new ToolError(`“${share}” is no share.`, "write 20%, or 20% to 45%");
+    throw new ToolError(`“${share}” is not a share.`, "write 20%, or 20% to 45%");
   for (const path of [of, by])
     if (path !== undefined && !parsePath(path).path)
-      throw new ToolError(`“${path}” is no path of an attribute.`, "write account.id");
+      throw new ToolError(`“${path}” is not a path of an attribute.`, "write account.id");
   const known = loaded.definitions?.cohorts.get(name);
   if (request.isNew) {
     if (known)
@@ -70,13 +70,13 @@ function isPlainName(part: string): boolean {
 
 function made(request: SetCohortRequest, loaded: Loaded): readonly FileChange[] {
   const { cohort: name, about, when, share, by, of, ids, list, column } = request;
-  if (!isName(name)) throw new ToolError(`“${name}” is no name of a cohort.`, nameRule);
+  if (!isName(name)) throw new ToolError(`“${name}” is not a name of a cohort.`, nameRule);
   const kinds = [when, share, of].filter((each) => each !== undefined).length;
   if (kinds !== 1) {
     throw new ToolError("A cohort is by a condition, by lot, or a list.", "say one of --when, --share and --of");
   }
   if (list !== undefined && !(isList(list) && nameOf(list).split("/").every(isPlainName)))
-    throw new ToolError(`“${list}” is no name for a list.`, "write lists/captains.csv, inside the folder");
+    throw new ToolError(`“${list}” is not a name for a list.`, "write lists/captains.csv, inside the folder");
   const inPlace = of !== undefined && list === undefined ? (ids ?? []) : undefined;
   const value = ordered({ about, when, share, by, of, ids: inPlace, file: list, column }, cohortOrder);
   const { file, text } = homeFor("cohorts", request.file, loaded);

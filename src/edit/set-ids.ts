@@ -37,7 +37,7 @@ function listCohort(name: string, { loaded: { definitions } }: EditSession): Lis
       noSuch("cohort", name),
       didYouMean(name, definitions.cohorts.keys()) ?? "see iudex list cohorts",
     );
-  if (cohort.kind !== "list") throw new ToolError(`${name} is no list of ids.`, "set its condition or its share");
+  if (cohort.kind !== "list") throw new ToolError(`${name} is not a list of ids.`, "set its condition or its share");
   if (cohort.hashed !== undefined)
     throw new ToolError(`The ids of ${name} stand as digests.`, "change them where they come from");
   return cohort;

@@ -49,7 +49,7 @@ export function checkOptions(options: unknown, shapes: OptionShapes, whose: stri
   if (!isObject(options)) throw new FlagsError(`The options of ${whose} are an object, not ${describeKind(options)}.`);
   for (const [name, value] of Object.entries(options)) {
     const shape = own(shapes, name) as OptionShape | undefined;
-    if (!shape) throw new FlagsError(`“${name}” is no option of ${whose}; ${helpWith(name, Object.keys(shapes))}`);
+    if (!shape) throw new FlagsError(`“${name}” is not an option of ${whose}; ${helpWith(name, Object.keys(shapes))}`);
     if (value !== undefined && !shape.is(value))
       throw new FlagsError(`“${name}” of ${whose}: expected ${shape.expected}, found ${found(value)}.`);
   }

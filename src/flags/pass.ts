@@ -124,7 +124,7 @@ export async function readPass(token: string, check: PassCheck): Promise<Pass | 
     if (token.length > longestPass) return "it is too long";
     const { compactVerify, decodeProtectedHeader, importJWK } = await import("jose");
     const { kid, typ } = decodeProtectedHeader(token);
-    if (typ !== passType) return "it is no pass";
+    if (typ !== passType) return "it is not a pass";
     const { keys } = check;
     const set = typeof keys === "function" ? await keys() : keys;
     const known = set.keys.filter((key): key is PassKey => key.kid === kid && key.alg !== undefined);

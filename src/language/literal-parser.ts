@@ -58,14 +58,14 @@ export class LiteralParser {
     if (kind === "version") {
       const value = parseVersion(text);
       if (value) return { kind, value, start, end };
-      throw new SyntaxFault("condition-syntax", { start, end }, `“${text}” is no valid version.`, {
+      throw new SyntaxFault("condition-syntax", { start, end }, `“${text}” is not a valid version.`, {
         found: text,
         expected: "a semantic version such as v4.2.0 or v4.2.0-beta.1",
       });
     }
     const epoch = parseTime(text);
     if (!Number.isNaN(epoch)) return { kind, value: { source: text, epoch }, start, end };
-    throw new SyntaxFault("condition-syntax", { start, end }, `“${text}” is no instant.`, {
+    throw new SyntaxFault("condition-syntax", { start, end }, `“${text}” is not an instant.`, {
       found: text,
       expected: "an existing day, a time and “Z” or an offset: 2026-12-01T09:00Z, 2026-12-01T09:00:30.5+01:00",
       help: timeHelp(text),
@@ -95,7 +95,7 @@ export class LiteralParser {
     const { text, start, end } = this.#cursor;
     const value = Number(text);
     if (leadingZero.test(text) || !Number.isFinite(value)) {
-      throw new SyntaxFault("condition-syntax", { start, end }, `“${text.slice(0, 40)}” is no number here.`, {
+      throw new SyntaxFault("condition-syntax", { start, end }, `“${text.slice(0, 40)}” is not a number here.`, {
         found: text.slice(0, 40),
         expected: Number.isFinite(value) ? "no leading zeros" : "a number that a double can hold",
         help: Number.isFinite(value) ? `write ${value}, or "${text}" if a text is meant` : undefined,

@@ -31,7 +31,7 @@ export function textsOf(literal: Literal): readonly TextLiteral[] {
 
 export function scalarOf(literal: Literal): Scalar {
   if (literal.kind === "text" || literal.kind === "number" || literal.kind === "yes-no") return literal.value;
-  throw new TypeError(`a ${literal.kind} is no scalar`);
+  throw new TypeError(`a ${literal.kind} is not a scalar`);
 }
 
 export function itemsOf(literal: Literal): readonly Scalar[] {

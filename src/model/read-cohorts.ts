@@ -112,7 +112,7 @@ function mustBeDigests(ids: readonly string[], { place }: Entry<unknown>, proble
   for (const [i, id] of ids.entries()) {
     if (digestForm.test(id)) continue;
     problems.report("id-invalid", at(place, "ids", i), {
-      message: "This id is no digest, and the cohort is “hashed”.",
+      message: "This id is not a digest, and the cohort is “hashed”.",
       found: id,
       expected: "the SHA-256 of “salt:id”, as 64 hex digits in lower case",
       help: "take “hashed” out, or write what iudex publish --hash-lists would",

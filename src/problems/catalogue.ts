@@ -22,7 +22,7 @@ const warning = (meaning: string, remedy: string): ProblemKind => ({ severity: "
 /** Every kind of problem by its code: whether it is an error, what it means, what to do. */
 export const problemCatalogue = {
   // The folder and its files
-  "folder-missing": error("The definition folder does not exist or is no folder.", "Check the path."),
+  "folder-missing": error("The definition folder does not exist or is not a folder.", "Check the path."),
   "folder-empty": error("The folder holds no definition file.", "Add a file that begins with `iudex: 1`."),
   "too-many-files": error("The folder holds more than 1,000 definition files.", "Split the set, or join small files."),
   "file-unreadable": error("A file cannot be read.", "Check its permissions."),
@@ -122,7 +122,7 @@ export const problemCatalogue = {
     "A JSON Schema cannot be used.",
     "Write JSON Schema 2020-12, with references inside it only.",
   ),
-  "schema-misplaced": error("A schema stands on a flag that is no data.", "Take it out."),
+  "schema-misplaced": error("A schema stands on a flag that is not of data.", "Take it out."),
   "schema-violated": error("A value does not keep the schema of its flag.", "Correct the value, or the schema."),
   "schema-unchecked": warning(
     "A flag has a schema, and nothing here can hold values against it.",
@@ -145,7 +145,7 @@ export const problemCatalogue = {
   "window-never-open": warning("A window can never be open.", "Correct its hours, bounds or exceptions."),
 
   // Lists of ids
-  "id-invalid": error("A member of a list is no id.", "Write a text or a whole number."),
+  "id-invalid": error("A member of a list is not an id.", "Write a text or a whole number."),
   "id-not-exact": error("An unquoted id loses its spelling when read as a number.", "Put it in quotes."),
   "list-missing": error(
     "A list file does not exist or cannot be read.",

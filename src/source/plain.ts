@@ -1,7 +1,7 @@
 import { findNotPlain, limits, type PlainFault } from "../values/index.ts";
 import type { Walk } from "./walk.ts";
 
-/** Looks into a value that a file holds freely; reports what is no plain data, and tells whether it is. */
+/** Looks into a value that a file holds freely; reports what is not plain data, and tells whether it is. */
 export function isPlainValue(value: unknown, walk: Walk): boolean {
   const needsLook =
     (typeof value === "object" && value !== null) || (typeof value === "number" && !Number.isFinite(value));
@@ -19,7 +19,7 @@ export function reportNotPlain({ path, fault }: PlainFault, { problems, file }: 
     });
   } else {
     problems.report(fault === "number" ? "number-not-finite" : "wrong-type", place, {
-      message: fault === "number" ? "This number is not finite." : "This is no plain data.",
+      message: fault === "number" ? "This number is not finite." : "This is not plain data.",
       expected: "texts, numbers, yes-nos, lists and objects",
     });
   }

@@ -12,7 +12,7 @@ export function readFile(given: Document, problems: Problems): SourceFile | unde
   const walk = new Walk(problems, file);
   if (!isObject(data)) {
     walk.report("format-missing", {
-      message: "This file is no object with definitions.",
+      message: "This file is not an object with definitions.",
       found: data === null || data === undefined ? "an empty file" : describeKind(data),
       expected: `${definitionFile.expected}`,
       help: `begin the file with “iudex: ${limits.formatVersion}”`,
@@ -79,7 +79,7 @@ export function checkFormatVersion(data: object, file: string, problems: Problem
   problems.report(newer ? "format-newer" : "format-missing", atKey({ file, path: [] }, "iudex"), {
     message: newer
       ? `This file is written in format ${version}; this Iudex reads format ${limits.formatVersion}.`
-      : "This is no format version.",
+      : "This is not a format version.",
     found: show(version),
     expected: `iudex: ${limits.formatVersion}`,
     help: newer ? "update Iudex, or write the file in the older format" : `write iudex: ${limits.formatVersion}`,

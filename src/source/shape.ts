@@ -33,7 +33,7 @@ export interface Shape<T> {
 
 export type TypeOf<S> = S extends Shape<infer T> ? T : never;
 
-/** Reports what is no value of the shape at all; `null` has a message of its own. */
+/** Reports what is not a value of the shape at all; `null` has a message of its own. */
 export function refuse(
   value: unknown,
   { expected }: { readonly expected: string },

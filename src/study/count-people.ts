@@ -106,7 +106,7 @@ export async function countPositions(
 
 function groupingPath(text: string, definitions: Definitions): string {
   const { path } = parsePath(text);
-  if (!path) throw new ToolError(`“${text}” is no path of an attribute.`, 'write account.plan, or claims["a name"]');
+  if (!path) throw new ToolError(`“${text}” is not a path of an attribute.`, 'write account.plan, or claims["a name"]');
   const name = printPath(path);
   if (definitions.attributes.get(name)?.private) {
     throw new ToolError(`“${name}” is private, so its values are not shown.`, "split by another attribute");

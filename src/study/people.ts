@@ -122,9 +122,15 @@ async function readLines(reading: Reading): Promise<void> {
   // Pieces of a line that has not ended: joined once, however many there are.
   let begun: string[] = [];
   let length = 0;
-  const end = (rest: string) => {
+  const gather = (piece: string) => {
+    begun.push(piece);
+    length += piece.length;
+    if (length > longestLine)
+      throw new ToolError(`Line ${line + 1} of “${reading.path}” is too long.`, "write one JSON object a line");
+  };
+  const end = () => {
+    const text = begun.length === 1 ? begun[0]! : begun.join("");
     line++;
-    const text = begun.length === 0 ? rest : begun.join("") + rest;
     begun = [];
     length = 0;
     if (text !== "" && text.trim() !== "") readLine(text, line, reading);
@@ -132,16 +138,13 @@ async function readLines(reading: Reading): Promise<void> {
   await eachChunk(reading, (chunk) => {
     let start = reading.bytes === 0 && chunk.charCodeAt(0) === 0xfeff ? 1 : 0;
     for (let at = chunk.indexOf("\n", start); at >= 0; at = chunk.indexOf("\n", start)) {
-      end(chunk.slice(start, at));
+      gather(chunk.slice(start, at));
+      end();
       start = at + 1;
     }
-    begun.push(chunk.slice(start));
-    length += chunk.length - start;
-    if (length > longestLine) {
-      throw new ToolError(`Line ${line + 1} of “${reading.path}” is too long.`, "write one JSON object a line");
-    }
+    gather(chunk.slice(start));
   });
-  end("");
+  end();
 }
 
 function readLine(text: string, line: number, reading: Reading): void {

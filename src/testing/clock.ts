@@ -6,7 +6,7 @@ export interface TestClock {
   set(instant: Date | string | number): void;
   /**
    * @param milliseconds how far to go forward, or back if negative: `1_000` is a second
-   * @throws {TypeError} for what is no finite number
+   * @throws {TypeError} for what is not a finite number
    */
   advance(milliseconds: number): void;
 }
@@ -36,6 +36,8 @@ export function testClock(start: Date | string | number): TestClock {
 function epochOf(instant: Date | string | number): number {
   const epoch = new Date(instant).getTime();
   if (Number.isNaN(epoch))
-    throw new TypeError(`${String(instant)} is no instant; write "2026-12-01T09:00Z", a Date or epoch milliseconds`);
+    throw new TypeError(
+      `${String(instant)} is not an instant; write "2026-12-01T09:00Z", a Date or epoch milliseconds`,
+    );
   return epoch;
 }

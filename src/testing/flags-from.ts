@@ -19,7 +19,7 @@ export interface FlagsFromOptions<C = undefined> extends AskingOptions<C> {
 }
 
 /**
- * Flags without files: from definitions as a file would hold them. `iudex: 1` may be left out. What is no flag, or does
+ * Flags without files: from definitions as a file would hold them. `iudex: 1` may be left out. What is not a flag, or does
  * not fit one, throws.
  *
  * @throws {FlagsError} with every problem of the definitions

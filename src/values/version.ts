@@ -42,7 +42,7 @@ function plainOf(numbers: VersionLiteral["numbers"]): PlainVersion | undefined {
   return isLong ? undefined : { major: Number(major), minor: Number(minor), patch: Number(patch) };
 }
 
-/** Negative, 0 or positive; NaN when `text` is no version. */
+/** Negative, 0 or positive; NaN when `text` is not a version. */
 export function compareWithVersion(text: string, literal: VersionLiteral): number {
   const { plain } = literal;
   const quick = plain === undefined ? notPlain : comparePlain(text, plain);

@@ -98,7 +98,7 @@ describe("list files", () => {
     expect(problem).toMatchObject({ code: "outside-folder" });
   });
 
-  it("that is no text", async () => {
+  it("that is not a text", async () => {
     const problem = await problemOf({ "a.yaml": set("ids.txt") }, (folder) =>
       writeFile(join(folder, "ids.txt"), new Uint8Array([65, 255, 254])),
     );

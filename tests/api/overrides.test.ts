@@ -276,7 +276,7 @@ describe("the signed pass", async () => {
       async () => `${Buffer.from('{"alg":"none","kid":"k1","typ":"iudex-pass"}').toString("base64url")}.e30.`,
       "it cannot be read",
     ],
-    ["that is something else", otherType, "it is no pass"],
+    ["that is something else", otherType, "it is not a pass"],
     ["that is nonsense", async () => "abc", "it cannot be read"],
     ["that is huge", async () => "x".repeat(100_000), "it is too long"],
   ])("is refused: one %s", async (_, make, reason) => {

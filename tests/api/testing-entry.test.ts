@@ -32,7 +32,7 @@ describe("flags without files", () => {
     expect(flags.value("timetable")).toBe(true);
     clock.set(new Date("2027-03-01T00:00Z"));
     expect(flags.value("timetable")).toBe(false);
-    expect(() => testClock("noon")).toThrow("noon is no instant");
+    expect(() => testClock("noon")).toThrow("noon is not an instant");
   });
 
   it("say what is wrong with definitions, and are strict about names", () => {

@@ -140,7 +140,7 @@ describe("iudex why", () => {
 
   it("says what is undecided, and why", async () => {
     const { out } = await iudex("why", "seat-map", ...demo, "--as", "app.version=new");
-    expect(out).toContain('undecided: app.version is "new", which is no version');
+    expect(out).toContain('undecided: app.version is "new", which is not a version');
   });
 
   it("counts a value of another type as missing, and says so", async () => {

@@ -420,3 +420,14 @@ it("counts by no attribute that nobody has, and says which one was meant", async
   const { code, err } = await iudex("census", "zone-fares", "--people", passengers, ...demo, "--by", "acount.plan");
   expect([code, err]).toEqual([2, expect.stringContaining("has acount.plan.\ndid you mean account.plan?")]);
 });
+
+it("gathers lines that come in many pieces at once, and refuses one that is longer than any context", async () => {
+  const home = await folderWith({});
+  const people = join(home, "people.ndjson");
+  const one = (n: number) => `${JSON.stringify({ account: { id: `A-${n}` }, note: "x".repeat(40_000) })}\r\n`;
+  await writeFile(people, `\ufeff${one(1)}\n${one(2)}${one(3).trimEnd()}`);
+  const ask = () => iudex("census", "zone-fares", "--people", people, ...demo, "--json");
+  expect((JSON.parse((await ask()).out) as Census).contexts).toBe(3);
+  await writeFile(people, `${one(1)}{"note":"${"x".repeat(2 ** 20)}"}\n`);
+  expect(await ask()).toMatchObject({ code: 2, err: expect.stringContaining("Line 2 of “") });
+});

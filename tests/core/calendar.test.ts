@@ -74,9 +74,9 @@ describe("windows", () => {
 });
 
 describe("opening hours", () => {
-  const noSpan = (text: string) => `“${text}” is no span of time; write HH:MM-HH:MM, or “off”.`;
-  const noStart = (text: string) => `“${text}” is no time of day; a span starts between 00:00 and 23:59.`;
-  const noEnd = (text: string) => `“${text}” is no time of day; a span ends between 00:00 and 24:00.`;
+  const noSpan = (text: string) => `“${text}” is not a span of time; write HH:MM-HH:MM, or “off”.`;
+  const noStart = (text: string) => `“${text}” is not a time of day; a span starts between 00:00 and 23:59.`;
+  const noEnd = (text: string) => `“${text}” is not a time of day; a span ends between 00:00 and 24:00.`;
   const noTimes = "These days have no times; write “off” if they are closed.";
   const noBlank = "A blank is needed between the days and the times.";
   const noRule = "There is an empty rule here.";
@@ -263,7 +263,7 @@ describe("a window", () => {
     );
   });
 
-  it("is shut at what is no instant, and changes no more beyond its bounds", () => {
+  it("is shut at what is not an instant, and changes no more beyond its bounds", () => {
     const window = new TimeWindow({ from: 0, until: 1_000, zone: "UTC", week: undefined, except: [] });
     expect([-1, 0, 999, 1_000].map((at) => window.isOpen(at))).toEqual([false, true, true, false]);
     expect(window.stretch(-1)).toEqual({ open: false, from: Number.NEGATIVE_INFINITY, until: 0 });

@@ -100,7 +100,7 @@ describe("versions follow the precedence of semantic versioning", () => {
     );
   });
 
-  it.each(["1.02.0", " 1.0", "1.0.0.0", "1.2-beta", "", "v", "1.", "latest"])("“%s” is no version", (version) => {
+  it.each(["1.02.0", " 1.0", "1.0.0.0", "1.2-beta", "", "v", "1.", "latest"])("“%s” is not a version", (version) => {
     expect(answerOf("version >= v0", { version })).toBe("undecided");
   });
 });

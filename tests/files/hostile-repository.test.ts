@@ -88,7 +88,7 @@ describe("a revision", () => {
     "",
     "a b",
     "x".repeat(300),
-  ])("is no search or other expression: %s", async (text) => {
+  ])("is not a search or other expression: %s", async (text) => {
     const { folder } = await demoRepository();
     expect(await (await Git.around(folder)).commit(text)).toBeUndefined();
     const desk = await startDesk({ folder });

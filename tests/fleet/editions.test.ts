@@ -259,7 +259,7 @@ describe("an edition that is refused", () => {
   });
 });
 
-test("a copy that somebody has changed on this machine is no copy", async () => {
+test("a copy that somebody has changed on this machine is not a copy", async () => {
   const { key, keys } = await keyPair();
   const { directory, shelf, folder } = await folderStand();
   await publishFolder(shelf, { folder, key, by });
@@ -395,7 +395,7 @@ test("a hashed cohort that holds no digests is an error", async () => {
   await put(folder, "more.yaml", "iudex: 1\ncohorts:\n  some: { of: account.id, ids: [A-17], hashed: salt }\n");
   const { plan } = await publishFolder(shelf, { folder, by });
   expect(plan.refused).toMatchObject([
-    { code: "id-invalid", file: "more.yaml", message: "This id is no digest, and the cohort is “hashed”." },
+    { code: "id-invalid", file: "more.yaml", message: "This id is not a digest, and the cohort is “hashed”." },
   ]);
 });
 

@@ -213,7 +213,7 @@ describe("what cannot be judged is closed", () => {
     "the opposite of a missing flag and one that is off": not(allOf("off", "missing")),
     "a value of a missing flag": is("missing", true),
     "that a flag has not the value it lacks": not(is("missing", true)),
-    "a flag that is no yes-no": "mine",
+    "a flag that is not a yes-no": "mine",
   } as const;
   it.each(Object.entries(parts))("%s, with closedUnless and with closedWhile", async (_, when) => {
     const { flags } = await opened();

@@ -96,7 +96,7 @@ describe.each(servers)("%s", (_name, start) => {
     expect((await back.next()).data.values["seat-map"]).toBe("deck-plan");
     // What it knows is not what holds any more.
     expect((await listen(`${address}/changes`, again).next()).data.values["seat-map"]).toBe("deck-plan");
-    // What another person was told is no news to nobody but that one.
+    // Everybody but that person already knows this.
     const other = { headers: { person: "A-9", "last-event-id": told.data.id } };
     expect((await listen(`${address}/changes`, other).next()).data.values["zone-fares"]).toBe(false);
   });

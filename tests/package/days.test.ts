@@ -14,6 +14,7 @@ const may: Readonly<Record<string, string>> = {
   "examples/booking/server/clock.ts": "the clock of the service, which starts in the story",
   "scripts/day/days.mjs": "works out how far away another day is",
   "scripts/screenshots.sh": "works out how far away the story is",
+  "tests/cli/making.test.ts": "passes run out by the clock of the process",
   "tests/api/passes.test.ts": "passes run out by the clock of the process",
   "tests/fleet/faults.test.ts": "clocks that are an hour apart",
   "tests/fleet/strangers.test.ts": "a server whose clock is an hour ahead",

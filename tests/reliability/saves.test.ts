@@ -64,7 +64,7 @@ const mounts = spawnSync("mount", ["-t", "tmpfs", "-o", "size=16k", "tmpfs", sma
 if (mounts) spawnSync("umount", [small]);
 await rm(small, { recursive: true, force: true });
 
-it.runIf(mounts)("a full disk cuts a file short: it is refused, and so is no good set", async () => {
+it.runIf(mounts)("a full disk cuts a file short: it is refused, and takes the place of no good set", async () => {
   const folder = await folderWith({});
   execFileSync("mount", ["-t", "tmpfs", "-o", "size=16k", "tmpfs", folder]);
   onTestFinished(() => void spawnSync("umount", [folder]));

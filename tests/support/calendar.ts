@@ -15,7 +15,7 @@ interface Parser {
 
 const parser = createRequire(import.meta.url)("ical.js") as Parser;
 
-/** The events of an iCalendar file, as a real parser reads them; it throws for what is no calendar. */
+/** The events of an iCalendar file, as a real parser reads them; it throws for what is not a calendar. */
 export function eventsOf(text: string): CalendarEvent[] {
   return new parser.Component(parser.parse(text)).getAllSubcomponents("vevent").map((each) => new parser.Event(each));
 }

@@ -55,7 +55,7 @@ export function addDeveloperRoutes(app: FastifyInstance, services: Services, fol
   app.post<{ Body: { at?: string | null } }>("/api/developer/clock", bodyOf(clockBody), (request, reply) => {
     const { at } = request.body;
     const epoch = at ? Date.parse(at) : undefined;
-    if (Number.isNaN(epoch)) return reply.code(400).send({ message: "That is no instant." });
+    if (Number.isNaN(epoch)) return reply.code(400).send({ message: "That is not an instant." });
     clock.moveTo(epoch);
     return {};
   });

@@ -21,7 +21,7 @@ export function addHistory(command: Command, cli: Cli): void {
 async function history(flag: string | undefined, options: HistoryCommand, output: Output): Promise<ExitCode> {
   const most = Number(options.most);
   if (!Number.isInteger(most) || most < 1)
-    throw new UsageError(`“${options.most}” is no number of changes.`, "write --most 20");
+    throw new UsageError(`“${options.most}” is not a number of changes.`, "write --most 20");
   const entries: HistoryEntry[] = [];
   for await (const entry of historyOf(options.flags, { flag, most })) {
     entries.push(entry);

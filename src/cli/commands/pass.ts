@@ -86,7 +86,7 @@ function overridesOf(pairs: readonly string[], definitions: Definitions): Record
     const equals = pair.indexOf("=");
     const name = pair.slice(0, equals);
     if (equals < 1)
-      throw new UsageError(`“${pair}” is no pair.`, "write a flag and a variant or value: berth-view=true");
+      throw new UsageError(`“${pair}” is not a pair.`, "write a flag and a variant or value: berth-view=true");
     overrides.set(name, textLayerValue(name, new Written(pair.slice(equals + 1)), definitions));
   }
   const [fault] = resolveOverrides(overrides, "pass", definitions).refused;
@@ -110,7 +110,7 @@ const units = { m: 60_000, h: 3_600_000, d: dayLong };
 
 function lengthOf(text: string): number {
   const match = /^([1-9][0-9]{0,4})([mhd])$/.exec(text);
-  if (!match) throw new UsageError(`“${text}” is no length of time.`, "write --for 30m, 2h or 7d");
+  if (!match) throw new UsageError(`“${text}” is not a length of time.`, "write --for 30m, 2h or 7d");
   return Number(match[1]) * units[match[2] as keyof typeof units];
 }
 

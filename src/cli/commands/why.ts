@@ -132,7 +132,7 @@ function notToBeAsked(text: string, problems: readonly Problem[]): UsageError {
     ? `\n  ${printable(text)}\n  ${" ".repeat(span.start)}${"^".repeat(Math.max(1, span.end - span.start))}`
     : "";
   return new UsageError(
-    `This is no flag, and no condition that can be asked: ${first?.message}${mark}`,
+    `This is not a flag, and no condition that can be asked: ${first?.message}${mark}`,
     first?.help ?? first?.expected,
   );
 }

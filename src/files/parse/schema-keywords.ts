@@ -70,7 +70,7 @@ type Path = readonly (string | number)[];
 /** What in a schema the format does not take: unknown keywords, references to elsewhere, patterns that are not RE2. */
 export function findSchemaFault(schema: unknown, path: Path = []): SchemaProblem | undefined {
   if (typeof schema === "boolean") return undefined;
-  if (!isObject(schema)) return fault(path, `${show(schema)} is no schema.`, "an object, true or false");
+  if (!isObject(schema)) return fault(path, `${show(schema)} is not a schema.`, "an object, true or false");
   for (const [key, value] of Object.entries(schema)) {
     const found = faultOfKeyword(key, value, [...path, key]);
     if (found) return found;

@@ -220,11 +220,11 @@ export function showPosition(position: number): string {
   return `${(Math.floor(position * 10_000) / 100).toFixed(2)}%`;
 }
 
-/** Why an attribute is no id. */
+/** Why an attribute is not an id. */
 export function noId(name: string, found: unknown, path: readonly string[], tracing: Tracing): string {
   if (isMissing(found)) return `${name} is missing${dottedHint(path, tracing.original)}`;
-  if (found === "") return `${name} is an empty text, which is no id`;
-  return `${name} is ${describeKind(found)}, which is no id`;
+  if (found === "") return `${name} is an empty text, which is not an id`;
+  return `${name} is ${describeKind(found)}, which is not an id`;
 }
 
 function traceWindow(name: string, { flags, question }: Tracing): Seen {
@@ -280,8 +280,8 @@ function traceAttribute(
 
 function undecidedBecause(test: AttributeTest, name: string, value: unknown, seen: string | undefined): string {
   const kind = test.literal.kind;
-  if (typeof value === "string" && kind === "version") return `${name} is ${seen ?? "a text"}, which is no version`;
-  if (typeof value === "string" && kind === "time") return `${name} is ${seen ?? "a text"}, which is no instant`;
+  if (typeof value === "string" && kind === "version") return `${name} is ${seen ?? "a text"}, which is not a version`;
+  if (typeof value === "string" && kind === "time") return `${name} is ${seen ?? "a text"}, which is not an instant`;
   const shown = seen === undefined || typeof value === "object" ? "" : ` (${seen})`;
   return `${name} is ${describeKind(value)}${shown}, which this test cannot decide`;
 }

@@ -14,7 +14,7 @@ export function topOf(keys: readonly string[]): Top {
 }
 
 /**
- * A literal with what an instance of a class, or any other object that is no literal, holds at these keys: its own
+ * A literal with what an instance of a class, or any other object that is not a literal, holds at these keys: its own
  * properties alone, so that it can be read as fast as any. What is nested further in is read with care anyway, step by
  * step. Undefined for what holds no attributes, or has to be read with more care. It throws where a getter or a proxy does.
  *

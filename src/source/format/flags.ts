@@ -42,7 +42,7 @@ const instantWithOffset = text({
   isSound(value, walk) {
     if (!Number.isNaN(parseTime(value))) return true;
     walk.report("time-invalid", {
-      message: `“${value}” is no instant.`,
+      message: `“${value}” is not an instant.`,
       found: value,
       expected: "a date and time with Z or an offset: 2026-11-30T12:00Z",
     });

@@ -35,7 +35,7 @@ export const id: Shape<string | number> = {
   read(value, walk) {
     if (typeof value === "number" || (typeof value === "string" && value !== "")) return value;
     walk.report("id-invalid", {
-      message: value === "" ? "An id cannot be empty." : "This is no id.",
+      message: value === "" ? "An id cannot be empty." : "This is not an id.",
       found: value === "" ? '""' : String(value),
       expected: "a text or a whole number",
     });

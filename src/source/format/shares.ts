@@ -17,7 +17,7 @@ export const plainShare = text({
   isSound(value, walk) {
     if (parseRange(value) !== null) return true;
     walk.report("share-invalid", {
-      message: `“${value}” is no share.`,
+      message: `“${value}” is not a share.`,
       found: value,
       expected: "a percentage from 0% to 100%, the sign included, or a range such as 20% to 45%",
       help: helpForShare(value),
@@ -46,7 +46,7 @@ const risingStep = text({
   isSound(value, walk) {
     if (parseRisingStep(value)) return true;
     walk.report("share-invalid", {
-      message: `“${value}” is no step of a rising share.`,
+      message: `“${value}” is not a step of a rising share.`,
       found: value,
       expected: "a percentage, “from” and an instant: 25% from 2026-12-04T09:00",
     });

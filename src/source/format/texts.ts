@@ -30,7 +30,7 @@ export const path = text({
 
 export function notAPath(value: string): ProblemDetails {
   return {
-    message: `“${value}” is no path of an attribute.`,
+    message: `“${value}” is not a path of an attribute.`,
     found: value,
     expected: 'names joined by “.”, such as account.id, or claims["a name"]',
   };
