@@ -7,6 +7,7 @@ import type { Edit } from "./edit.ts";
 import type { FileChange } from "./edit-session.ts";
 import { editText } from "./edit-text.ts";
 import { flagOrder } from "./flag-keys.ts";
+import { saysNothing } from "./suspended-text.ts";
 
 /** A flag under another name, or a second one like it. */
 export interface RenameRequest {
@@ -27,6 +28,7 @@ export interface RemoveRequest {
 export function renameFlag({ flag: name, to }: RenameRequest, loaded: Loaded): readonly FileChange[] {
   const flag = flagCalled(name, loaded);
   mustBeFree(to, loaded);
+  if (!loaded.suspensions) throw saysNothing(loaded);
   const edits = new FileEdits(loaded);
   for (const { place } of usesOf(flag, loaded)) edits.add(place.file, conditionEdit(place, name, to, loaded));
   for (const place of passesFor(name, loaded)) edits.add(place.file, { edit: "set", path: place.path, value: to });
@@ -53,6 +55,7 @@ export function copyFlag({ flag: name, to }: RenameRequest, loaded: Loaded): rea
  */
 export function removeFlag({ flag: name }: RemoveRequest, loaded: Loaded): readonly FileChange[] {
   const flag = flagCalled(name, loaded);
+  if (!loaded.suspensions) throw saysNothing(loaded);
   const users = usesOf(flag, loaded).map(({ user, where }) => `${user} (${where})`);
   const passes = passesFor(name, loaded).map(({ path }) => `the passes of ${path[1]}`);
   const stop = isSuspended(name, loaded) ? [suspendedFile] : [];

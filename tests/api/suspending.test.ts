@@ -3,8 +3,9 @@ import { rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { followFlags } from "iudex";
 import { describe, expect, it, onTestFinished } from "vitest";
+import { iudex } from "../support/command.ts";
 import { folderWith, put } from "../support/folders.ts";
-import { collected, next } from "../support/waiting.ts";
+import { collected, next, sleep } from "../support/waiting.ts";
 
 const set = `iudex: 1
 environments: { staging: {}, production: {} }
@@ -88,6 +89,26 @@ describe("suspension", () => {
     await problem;
     expect(flags.value("zone-fares")).toBe(false);
   });
+});
+
+it("holds through a rename: never is the flag at work under either name", async () => {
+  const { folder, flags } = await opened({ "a.yaml": set, "suspended.yaml": stop() });
+  const working = new Set<string>();
+  const asking = setInterval(() => {
+    for (const name of ["zone-fares", "fares"]) {
+      const cause = flags.names.includes(name) ? flags.verdict(name as never).cause : "gone";
+      if (cause !== "suspended" && cause !== "gone") working.add(`${name}: ${cause}`);
+    }
+  }, 2);
+  onTestFinished(() => clearInterval(asking));
+  const renamed = await iudex("set", "zone-fares", "--rename", "fares", "--yes", "--flags", folder);
+  expect(renamed.code).toBe(0);
+  await expect.poll(() => flags.names).toContain("fares");
+  await sleep(300);
+  expect([[...working], flags.verdict("fares" as never).cause]).toEqual([[], "suspended"]);
+  // It ends as ever.
+  await rm(join(folder, "suspended.yaml"));
+  await expect.poll(() => flags.verdict("fares" as never).cause).not.toBe("suspended");
 });
 
 describe("history", () => {
