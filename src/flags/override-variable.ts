@@ -42,7 +42,7 @@ export function readOverrideVariable(text: string): ReadVariable {
     const name = piece.slice(0, equals).trim();
     const written = piece.slice(equals + 1).trim();
     if (equals < 0 || name === "" || written === "")
-      faults.push(`IUDEX_OVERRIDES: “${piece.trim()}” is no “flag=value”.`);
+      faults.push(`IUDEX_OVERRIDES: “${piece.trim()}” is not “flag=value”.`);
     else if (values.has(name)) faults.push(`IUDEX_OVERRIDES: “${name}” stands there twice; the first one holds.`);
     else values.set(name, new Written(written));
   }

@@ -81,7 +81,7 @@ export class FolderWatcher {
    * tells of it. Undefined while that look is still to come.
    */
   #glimpsed: Glimpse | undefined;
-  #closed = false;
+  readonly #closing = new AbortController();
   /** The look at what cannot wait, one at a time. */
   #looking: Promise<void> | undefined;
   #lookAgain = false;
@@ -95,6 +95,10 @@ export class FolderWatcher {
     this.#times = times;
   }
 
+  get #closed(): boolean {
+    return this.#closing.signal.aborted;
+  }
+
   /** Begins to watch. */
   async start(): Promise<void> {
     await this.#watchDirectories(await this.#watched.look());
@@ -102,7 +106,7 @@ export class FolderWatcher {
   }
 
   async close(): Promise<void> {
-    this.#closed = true;
+    this.#closing.abort();
     const timers = [this.#quietTimer, this.#steadyTimer, this.#longestTimer, this.#aheadTimer, this.#pollTimer];
     for (const timer of timers) clearTimeout(timer);
     for (const watcher of this.#watchers.values()) watcher.close();
@@ -212,6 +216,7 @@ export class FolderWatcher {
     this.#firstEvent = undefined;
     this.#run(async () => {
       const moved = await this.#movedSilently();
+      if (this.#closed) return;
       const unsettled = () => new Map([...moved.map((path) => [path, 0] as const), ...this.#unsettled()]);
       await this.#watched.settled(unsettled);
       if (unsettled().size > 0 && !this.#closed) this.#awaitSteady();
@@ -245,7 +250,9 @@ export class FolderWatcher {
   async #movedSilently(): Promise<string[]> {
     const { at, marks } = this.#glimpsed ?? glimpseOf(await this.#watched.look());
     const left = at + this.#times.quiet * (1 - aheadAfter) - performance.now();
-    if (left > 0) await sleep(left, undefined, { ref: false });
+    // Nobody waits for it once it is closed: a process that has nothing else to do would end in the middle of closing.
+    if (left > 0) await sleep(left, undefined, { ref: false, signal: this.#closing.signal }).catch(() => {});
+    if (this.#closed) return [];
     const now = glimpseOf(await this.#watched.look());
     this.#glimpsed &&= now;
     const paths = new Set([...marks.keys(), ...now.marks.keys()]);

@@ -202,7 +202,7 @@ export class Lexer {
     let i = end;
     while (isNamePart(this.source.charCodeAt(i))) i++;
     const found = this.source.slice(start, i);
-    throw new SyntaxFault("condition-syntax", { start, end: i }, `“${found}” is no ${what}.`, {
+    throw new SyntaxFault("condition-syntax", { start, end: i }, `“${found}” is not a ${what}.`, {
       found,
       expected,
       help:

@@ -59,7 +59,7 @@ describe("the variable", () => {
       'The override of “storm” is refused: "yes" is not of its type, yes-no.',
       "The override of “seats” is refused: “dekc” is none of its variants (list, deck and same).",
       "The override of “nobody” is refused: there is no such flag.",
-      "IUDEX_OVERRIDES: “oops” is no “flag=value”.",
+      "IUDEX_OVERRIDES: “oops” is not “flag=value”.",
     ]);
   });
 });

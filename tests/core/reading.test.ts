@@ -321,7 +321,7 @@ describe("small helpers", () => {
     expect(data).toEqual({ a: true, b: "x, y", c: [1, 2], d: { e: "f,g" }, h: "plain text" });
     expect(faults).toEqual([
       "IUDEX_OVERRIDES: “a” stands there twice; the first one holds.",
-      "IUDEX_OVERRIDES: “=1” is no “flag=value”.",
+      "IUDEX_OVERRIDES: “=1” is not “flag=value”.",
     ]);
   });
 });

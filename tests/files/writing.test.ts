@@ -319,3 +319,23 @@ it("closing ends a reading that is under way", async () => {
   expect(performance.now() - closing).toBeLessThan(Math.max(1_000, reading / 2));
   expect(flags.value("f-1")).toBe(2);
 });
+
+it("closing ends, whenever it comes, in a process that has nothing else to do", async () => {
+  const folder = await folderWith({ "a.yaml": base });
+  const program = `
+    import { writeFile } from "node:fs/promises";
+    import { join } from "node:path";
+    import { setTimeout as sleep } from "node:timers/promises";
+    import { followFlags } from ${JSON.stringify(new URL("../../dist/index.js", import.meta.url).href)};
+    const folder = process.argv[1];
+    for (let after = 0; after < 400; after += 10) {
+      const flags = await followFlags(folder, { watch: { quiet: 150 } });
+      await writeFile(join(folder, "a.yaml"), "iudex: 1\\nflags: { a: { safe: " + after + " } }\\n");
+      await sleep(after);
+      await flags.close();
+    }
+    console.log("closed");`;
+  const words = ["--input-type=module", "-e", program, folder];
+  const { status, stdout } = spawnSync(process.execPath, words, { encoding: "utf8", timeout: 120_000 });
+  expect([status, stdout]).toEqual([0, "closed\n"]);
+});
