@@ -413,7 +413,7 @@ class Words {
   }
 
   #scalar(): string | number | boolean {
-    const found = this.#match(/"(?:[^"\\]|\\.)*"|true|false|-?\d+(?:\.\d+)?(?:e[+-]?\d+)?(?![\d%]| [A-Z])/);
+    const found = this.#match(/"(?:[^"\\]|\\.)*"|true|false|-?\d+(?:\.\d+)?(?:e[+-]?\d+)?(?!\.?\d|%| [A-Z])/);
     return found ? JSON.parse(found[0]) : this.#fail("a value");
   }
 

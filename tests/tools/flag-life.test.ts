@@ -132,6 +132,12 @@ it.each<[string, string[], number, string]>([
   ],
   ["an example that is not there", ["b", "--drop-example", "3"], 2, "b has no example 3.\nit has no examples\n"],
   ["a name that is taken", ["b", "--rename", "a"], 2, "There is a flag “a” already, in a.yaml.\nchoose another name\n"],
+  [
+    "two changes at once",
+    ["b", "--rename", "c", "--safe", "2"],
+    2,
+    "--safe does not go with --rename.\nmake one change after the other\n",
+  ],
   ["what is so already", ["b", "--safe", "1"], 0, "The files say so already.\n"],
 ])("refuses %s", async (_, words, code, said) => {
   const folder = await folderWith({ "a.yaml": text });

@@ -112,7 +112,19 @@ function flagChange(flag: string, options: SetCommand): (work: EditSession) => C
   const isDrop = options["dropExample"] !== undefined;
   const chosen = newFlag ? "new-flag" : removeFlag ? "remove-flag" : isDrop ? "example" : (kind ?? "flag");
   const change = changeFrom(chosen, { flag }, options);
+  if (removeFlag || kind) mustBeAlone(chosen, removeFlag ? "--remove-flag" : `--${kind}`, options);
   return () => change;
+}
+
+/** What else is said beside it would go by unheard. */
+function mustBeAlone(kind: Change["change"], option: string, options: SetCommand): void {
+  const own = fieldsOf(kind).map((field) => field.option?.[0]);
+  const all = (Object.keys(changeFields) as Change["change"][])
+    .flatMap(fieldsOf)
+    .flatMap((field) => field.option?.[0] ?? []);
+  const other = all.find((flags) => !own.includes(flags) && options[attributeOf(flags)] !== undefined);
+  if (other !== undefined)
+    throw new UsageError(`${other.split(" ")[0]} does not go with ${option}.`, "make one change after the other");
 }
 
 async function exampleChange(
