@@ -29,6 +29,7 @@ const ofShelf = {
   keptAs: text,
   lastGood: text,
   wait: either(count, yesNo),
+  notBefore: object,
   staleAfter: count,
   name: text,
   localOverrides: text,

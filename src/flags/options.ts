@@ -71,6 +71,11 @@ export interface ShelfOptions<C = undefined> extends AskingOptions<C> {
    * it takes. By default a start fails at once.
    */
   readonly wait?: number | boolean | undefined;
+  /**
+   * The numbers of the edition and of the list of stops that a start must find at least. A program that starts without
+   * `lastGood` has seen nothing yet, and could be shown an older shelf by somebody who stands in between.
+   */
+  readonly notBefore?: { readonly edition?: number | undefined; readonly stops?: number | undefined } | undefined;
   /** A "problem" is told when the shelf has confirmed nothing for so long; milliseconds, five minutes by default. */
   readonly staleAfter?: number | undefined;
   /** What this program is called in the roll-call; the name of its main file by default. */

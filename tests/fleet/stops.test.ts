@@ -192,6 +192,23 @@ describe("the list of stops", () => {
     );
   });
 
+  test("a start that has seen nothing takes no older shelf than it is told of", async () => {
+    const stand = await signedStand();
+    const request = { key: stand.stopKey, keys: stand.keys };
+    await suspendAtShelf(stand.shelf, stop, request);
+    const from = (notBefore: object) => follow(stand.following(), { keys: stand.keys, notBefore });
+    await expect(from({ edition: 2 })).rejects.toThrow(
+      "The shelf shows edition 1, and notBefore asks for 2 or a later one.",
+    );
+    await expect(from({ stops: 3 })).rejects.toThrow(
+      /shows list \d of the stops, and notBefore asks for list 3 or a later one/,
+    );
+    expect(causeOf(await from({ edition: 1, stops: 1 }))).toBe("suspended");
+    await rm(join(stand.directory, "stops.json"));
+    await rm(join(stand.directory, "stops"), { recursive: true });
+    await expect(from({ stops: 1 })).rejects.toThrow("The shelf shows no list of stops");
+  });
+
   test("that is missing, emptied, older, forged or of another key ends nothing, and is told of once", async () => {
     const stand = await signedStand();
     const request = { key: stand.stopKey, keys: stand.keys };

@@ -97,7 +97,8 @@ class FirstLooks {
       await this.#lookAtStops(both.stops);
       const none = this.#want(await both.edition);
       if (none !== undefined) return none;
-      return this.stops.whyNotYet(this.wanted!) ?? (await reader.read(this.wanted!, endless()));
+      const why = this.stops.whyNotYet(this.wanted!) ?? this.#whyTooOld(this.wanted!);
+      return why ?? (await reader.read(this.wanted!, endless()));
     } catch (error) {
       return error instanceof ShelfFault ? error.message : `The shelf cannot be read: ${reasonOf(error)}.`;
     }
@@ -113,6 +114,15 @@ class FirstLooks {
       this.stopsList = { number: found.list.number, text: found.text };
     }
     if (found?.kind === "refused") this.#note(stopsRefused(found));
+  }
+
+  /** Who has seen nothing yet can be told how new a shelf must be. */
+  #whyTooOld({ number }: Edition): string | undefined {
+    const { edition = 0, stops = 0 } = this.#starting.options.notBefore ?? {};
+    if (number < edition) return `The shelf shows edition ${number}, and notBefore asks for ${edition} or a later one.`;
+    if (this.stops.number >= stops) return undefined;
+    const shown = this.stops.number === 0 ? "no list of stops" : `list ${this.stops.number} of the stops`;
+    return `The shelf shows ${shown}, and notBefore asks for list ${stops} or a later one.`;
   }
 
   #want(found: FoundList<Edition>): string | undefined {
