@@ -1,8 +1,7 @@
 import { parseText, ToolError } from "../files/index.ts";
-import type { Path } from "../problems/index.ts";
-import { isObject, own, sameData } from "../values/index.ts";
+import { sameData } from "../values/index.ts";
 import { difference } from "./difference.ts";
-import { type Edit, editedData } from "./edit.ts";
+import { dataAt, type Edit, editedData } from "./edit.ts";
 import { editJson } from "./json-edit.ts";
 import { editYaml } from "./yaml-edit.ts";
 
@@ -18,7 +17,7 @@ export function editText(file: string, text: string, edits: readonly Edit[]): st
 
 /** What is set in the place of something else leaves as it is written what is the same in both. */
 function editFinely(file: string, text: string, edit: Edit): string {
-  const standing = edit.edit === "set" ? valueAt(parseText(file, text).data, edit.path) : undefined;
+  const standing = edit.edit === "set" ? dataAt(parseText(file, text).data, edit.path) : undefined;
   if (edit.edit !== "set" || typeof standing !== "object" || standing === null) return editOnce(file, text, edit);
   const edits = difference(edit.path, standing, edit.value);
   try {
@@ -28,13 +27,6 @@ function editFinely(file: string, text: string, edit: Edit): string {
     if (error instanceof ToolError) return editOnce(file, text, edit);
     throw error;
   }
-}
-
-function valueAt(data: unknown, path: Path): unknown {
-  return path.reduce<unknown>(
-    (value, step) => (isObject(value) || Array.isArray(value) ? own(value, String(step)) : undefined),
-    data,
-  );
 }
 
 function editOnce(file: string, text: string, edit: Edit): string {

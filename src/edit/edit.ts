@@ -1,5 +1,5 @@
 import type { Path } from "../problems/index.ts";
-import { copyData, isObject } from "../values/index.ts";
+import { copyData, isObject, own } from "../values/index.ts";
 
 /** One change of a file's data. */
 export type Edit =
@@ -58,4 +58,12 @@ function holderOf(data: unknown, path: Path): Holder {
     here = here[step] as Holder;
   }
   return here;
+}
+
+/** What stands at a path; undefined if nothing does. */
+export function dataAt(data: unknown, path: Path): unknown {
+  return path.reduce<unknown>(
+    (value, step) => (isObject(value) || Array.isArray(value) ? own(value, String(step)) : undefined),
+    data,
+  );
 }

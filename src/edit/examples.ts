@@ -1,9 +1,10 @@
 import { type Loaded, ToolError } from "../files/index.ts";
 import { at } from "../problems/index.ts";
-import { didYouMean, noSuch, parseTime, sameData } from "../values/index.ts";
+import { parseTime, sameData } from "../values/index.ts";
 import { NothingToChange } from "./change-folder.ts";
 import type { FileChange } from "./edit-session.ts";
 import { editText } from "./edit-text.ts";
+import { flagCalled } from "./find-flag.ts";
 import { flagOrder, ordered } from "./flag-keys.ts";
 import { givenValue } from "./read-values.ts";
 import { mustBeEnvironment } from "./suspend.ts";
@@ -24,11 +25,7 @@ export interface ExampleRequest {
 
 /** The file of a flag with an example more, or one less. */
 export function setExample(request: ExampleRequest, loaded: Loaded): FileChange {
-  const flag = loaded.definitions?.flags.get(request.flag);
-  if (!flag) {
-    const names = loaded.definitions?.flags.keys() ?? [];
-    throw new ToolError(noSuch("flag", request.flag), didYouMean(request.flag, names) ?? "see iudex list");
-  }
+  const flag = flagCalled(request.flag, loaded);
   const { file } = flag.place;
   const path = at(flag.place, "for-instance").path;
   const standing = flag.source["for-instance"] ?? [];

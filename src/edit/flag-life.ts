@@ -2,10 +2,11 @@ import { type Loaded, parseText, suspendedFile, ToolError } from "../files/index
 import { parseCondition, testsOf } from "../language/index.ts";
 import { type FlagDefinition, Graph, nodeKey, type Reference, writtenRules } from "../model/index.ts";
 import { type Path, type Place, at as placeAt } from "../problems/index.ts";
-import { didYouMean, isName, isObject, nameRule, noSuch, own, sentenceList } from "../values/index.ts";
-import type { Edit } from "./edit.ts";
+import { isObject, own, sentenceList } from "../values/index.ts";
+import { dataAt, type Edit } from "./edit.ts";
 import type { FileChange } from "./edit-session.ts";
 import { editText } from "./edit-text.ts";
+import { flagCalled, mustBeFree } from "./find-flag.ts";
 import { flagOrder } from "./flag-keys.ts";
 import { saysNothing } from "./suspended-text.ts";
 
@@ -91,19 +92,6 @@ class FileEdits {
   }
 }
 
-function flagCalled(name: string, { definitions }: Loaded): FlagDefinition {
-  if (!definitions) throw new ToolError("The definitions cannot be used as they are.", "mend them first: iudex check");
-  const flag = definitions.flags.get(name);
-  if (flag) return flag;
-  throw new ToolError(noSuch("flag", name), didYouMean(name, definitions.flags.keys()) ?? "see iudex list");
-}
-
-function mustBeFree(name: string, { definitions }: Loaded): void {
-  if (!isName(name)) throw new ToolError(`“${name}” is not a name of a flag.`, nameRule);
-  const known = definitions?.flags.get(name);
-  if (known) throw new ToolError(`There is a flag “${name}” already, in ${known.file}.`, "choose another name");
-}
-
 interface NamingPlace {
   readonly user: string;
   readonly where: string;
@@ -167,8 +155,4 @@ function saltEdits(flag: FlagDefinition, path: Path): readonly Edit[] {
   const goesByName = rules.some(({ division, source }) => division !== undefined && source.salt === undefined);
   if (flag.source.salt !== undefined || !goesByName) return [];
   return [{ edit: "set", path: [...path, "salt"], value: flag.name, order: flagOrder }];
-}
-
-function dataAt(data: unknown, path: Path): unknown {
-  return path.reduce<unknown>((value, step) => (value as Record<string | number, unknown> | undefined)?.[step], data);
 }

@@ -1,7 +1,7 @@
 import { type Loaded, ToolError } from "../files/index.ts";
-import { isName, nameRule } from "../values/index.ts";
 import type { FileChange } from "./edit-session.ts";
 import { editText } from "./edit-text.ts";
+import { mustBeFree } from "./find-flag.ts";
 import { flagOrder, ordered } from "./flag-keys.ts";
 import { homeFor } from "./home-file.ts";
 import { freeValue, variantValues } from "./read-values.ts";
@@ -25,9 +25,7 @@ export interface NewFlagRequest {
 /** The file with a new flag, which gives its safe value to everybody. */
 export function newFlag({ ...request }: NewFlagRequest, loaded: Loaded): FileChange {
   const { flag: name } = request;
-  if (!isName(name)) throw new ToolError(`“${name}” is not a name of a flag.`, nameRule);
-  const known = loaded.definitions?.flags.get(name);
-  if (known) throw new ToolError(`There is a flag “${name}” already, in ${known.file}.`, "choose another name");
+  mustBeFree(name, loaded);
   const variants = request.variants === undefined ? undefined : variantValues(request.variants);
   const safe = variants ? request.safe : freeValue(request.safe);
   if (variants && !Object.hasOwn(variants, request.safe)) {

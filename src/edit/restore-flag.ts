@@ -3,6 +3,7 @@ import type { Path } from "../problems/index.ts";
 import { loadCommit } from "../study/index.ts";
 import { NothingToChange } from "./change-folder.ts";
 import { difference } from "./difference.ts";
+import { dataAt } from "./edit.ts";
 import type { EditSession, FileChange } from "./edit-session.ts";
 import { editText } from "./edit-text.ts";
 import { flagOrder, ruleOrder } from "./flag-keys.ts";
@@ -39,10 +40,6 @@ export async function restoreFlag(
   const edits = difference(is.place.path, dataAt(content.files.get(file)!.parsed.data, is.place.path), wanted, orderAt);
   if (edits.length === 0) throw new NothingToChange(`${name} is as it was then.`);
   return { file, text: editText(file, text, edits) };
-}
-
-function dataAt(data: unknown, path: Path): unknown {
-  return path.reduce<unknown>((value, step) => (value as Record<string | number, unknown> | undefined)?.[step], data);
 }
 
 const orders: Readonly<Record<string, readonly string[]>> = { flags: flagOrder, rules: ruleOrder };

@@ -2,11 +2,11 @@ import { type Loaded, ToolError } from "../files/index.ts";
 import { type FlagDefinition, flagIn, settingsIn } from "../model/index.ts";
 import { at, type Path } from "../problems/index.ts";
 import type { FlagEnvironmentSource, RuleSource } from "../source/index.ts";
-import { didYouMean, noSuch } from "../values/index.ts";
 import { difference } from "./difference.ts";
 import type { Edit } from "./edit.ts";
 import type { FileChange } from "./edit-session.ts";
 import { editText } from "./edit-text.ts";
+import { flagCalled } from "./find-flag.ts";
 import { indexOfRule, ruleCalledIn } from "./find-rule.ts";
 import { flagOrder, ruleOrder, settingsOrder } from "./flag-keys.ts";
 import { givenValue, shareValue, splitTexts } from "./read-values.ts";
@@ -49,15 +49,7 @@ export interface SetRequest {
 
 /** The file of a flag with something of it set. */
 export function setFlag(request: SetRequest, loaded: Loaded): FileChange {
-  const { definitions } = loaded;
-  if (!definitions) throw new ToolError("The definitions cannot be used as they are.", "mend them first: iudex check");
-  const flag = definitions.flags.get(request.flag);
-  if (!flag) {
-    throw new ToolError(
-      noSuch("flag", request.flag),
-      didYouMean(request.flag, definitions.flags.keys()) ?? "see iudex list",
-    );
-  }
+  const flag = flagCalled(request.flag, loaded);
   for (const name of [request.environment, request.like]) if (name !== undefined) mustBeEnvironment(name, loaded);
   const edits = new Setter(flag, request).edits();
   if (edits.length === 0) {
