@@ -1,3 +1,4 @@
+import { setTimeout as sleep } from "node:timers/promises";
 import { within } from "../deadline.ts";
 import { reasonOf, ShelfFault } from "../faults.ts";
 import type { Heard, Hearing } from "../place.ts";
@@ -91,10 +92,11 @@ export class PostgresConnections {
 
   /** One that got lost on its way may never settle, if the pool sets no limit; another one may arrive all the same. */
   async #turn(): Promise<void> {
-    const { size } = this.#abandoned;
-    if (size === 0) return;
-    if (size < maxAbandoned && performance.now() - this.#abandonedAt >= probeTime) return;
-    await Promise.race(this.#abandoned);
+    if (this.#abandoned.size === 0) return;
+    const soon = this.#abandonedAt + probeTime - performance.now();
+    // Longer than that nobody waits, unless there are too many: each wait is time in which a healed server is not asked.
+    const others = this.#abandoned.size < maxAbandoned ? [sleep(soon, undefined, { ref: false })] : [];
+    await Promise.race([...this.#abandoned, ...others]);
   }
 
   #abandon(connecting: Promise<PostgresClient>): void {
