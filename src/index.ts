@@ -50,6 +50,7 @@ export {
   type Keys,
   type LineSink,
   type Origin,
+  type DrawnId,
   type OutsideRule,
   type OverrideBlock,
   type OverridesEvent,

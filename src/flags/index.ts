@@ -63,6 +63,7 @@ export { type FlagCounts, verdictCounter } from "./verdict-counter.ts";
 export {
   type ActiveSpan,
   type AskedBy,
+  type DrawnId,
   type LineSink,
   type OutsideRule,
   spanEvents,

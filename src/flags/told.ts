@@ -14,7 +14,7 @@ import {
 } from "../judge/index.ts";
 import { printPath } from "../language/index.ts";
 import { TRUE } from "../values/index.ts";
-import type { AskedBy, OutsideRule, VerdictEvent } from "./verdict-events.ts";
+import type { AskedBy, DrawnId, OutsideRule, VerdictEvent } from "./verdict-events.ts";
 
 /** What a verdict was given for. */
 export interface Telling {
@@ -70,28 +70,45 @@ export class ToldVerdict implements VerdictEvent {
 
   get subject(): string | undefined {
     const { outcome, set, context } = this.#telling;
-    const id = subjectOf(outcome, set, context);
-    if (id === undefined || !set.definitions.attributes.get(printPath(set.subject(outcome.flag).path))?.private)
-      return id;
-    return this.#subjectKey === undefined
-      ? "•••"
-      : createHmac("sha256", this.#subjectKey).update(id).digest("base64url").slice(0, 22);
+    return this.#shown(subjectOf(outcome, set, context), set.subject(outcome.flag).path);
+  }
+
+  get drawn(): DrawnId | undefined {
+    return this.#draws.drawn;
   }
 
   get outside(): readonly OutsideRule[] {
+    return this.#draws.outside;
+  }
+
+  /** Whom the rules drew on the way to the verdict. */
+  get #draws(): { readonly drawn: DrawnId | undefined; readonly outside: readonly OutsideRule[] } {
     const { outcome, set, context, overrides } = this.#telling;
     const flag = set.flag(outcome.flag);
-    if (!flag || (outcome.cause !== "rule" && outcome.cause !== "otherwise")) return [];
+    if (!flag || (outcome.cause !== "rule" && outcome.cause !== "otherwise")) return { drawn: undefined, outside: [] };
+    let drawn: DrawnId | undefined;
     const outside: OutsideRule[] = [];
     const question = new Question(set.harmless(context, outcome.flag), () => this.#at, overrides);
     flag.decide(question, {
       provided: () => {},
       rule: ({ rule }, { answer, id, inside }) => {
-        if (answer !== TRUE || inside || id === undefined) return;
-        outside.push({ rule: rule.number, ...(rule.name === undefined ? {} : { ruleName: rule.name }) });
+        if (answer !== TRUE || id === undefined || !rule.division) return;
+        const { by } = rule.division;
+        const shown = { by: printPath(by), id: this.#shown(id, by)! };
+        if (inside) drawn = shown;
+        else outside.push({ rule: rule.number, ...(rule.name === undefined ? {} : { ruleName: rule.name }), ...shown });
       },
     });
-    return outside;
+    return { drawn, outside };
+  }
+
+  /** An id as it is told: where its attribute is private as "•••", or as a keyed digest. */
+  #shown(id: string | undefined, path: readonly string[]): string | undefined {
+    const isPrivate = this.#telling.set.definitions.attributes.get(printPath(path))?.private;
+    if (id === undefined || !isPrivate) return id;
+    return this.#subjectKey === undefined
+      ? "•••"
+      : createHmac("sha256", this.#subjectKey).update(id).digest("base64url").slice(0, 22);
   }
 
   get undecided(): readonly string[] {
@@ -101,8 +118,8 @@ export class ToldVerdict implements VerdictEvent {
 
   /** What is written down of it. */
   toJSON(): object {
-    const { at, environment, verdict, asked, subject, outside } = this;
-    return { at, environment, verdict, asked, subject, outside };
+    const { at, environment, verdict, asked, subject } = this;
+    return { at, environment, verdict, asked, subject, ...this.#draws };
   }
 
   /** What `console.log` shows of it. */

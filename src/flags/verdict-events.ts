@@ -4,8 +4,16 @@ import type { Verdict } from "../judge/index.ts";
 /** Who wanted to know: the program itself; a page, which is handed its values; or a page that reports what it asked for. */
 export type AskedBy = "program" | "page" | "seen";
 
+/** The id that a rule's share or split went by. */
+export interface DrawnId {
+  /** The attribute, as conditions write it. */
+  readonly by: string;
+  /** As text; where the attribute is private "•••", or its keyed digest. */
+  readonly id: string;
+}
+
 /** A rule whose condition held, and whose share left the subject out. */
-export interface OutsideRule {
+export interface OutsideRule extends DrawnId {
   /** Its number, from 1. */
   readonly rule: number;
   readonly ruleName?: string | undefined;
@@ -19,6 +27,8 @@ export interface VerdictEvent {
   readonly asked: AskedBy;
   /** The id by which the flag's shares go, as text; where that attribute is private "•••", or its keyed digest. */
   readonly subject: string | undefined;
+  /** Whom the rule drew that decided; undefined where it has neither a share nor a split. */
+  readonly drawn: DrawnId | undefined;
   /** The rules that would have decided, had the subject been inside their share. */
   readonly outside: readonly OutsideRule[];
   /** The attributes at which tests on the way to the verdict were undecided, as conditions write them, each once. */
@@ -31,7 +41,7 @@ export interface VerdictEvent {
 export interface VerdictOptions {
   /** The part of subjects that is told of, from 0 to 1; always the same subjects. */
   readonly share?: number | undefined;
-  /** Tells only once of each flag, subject and verdict, as far as memory goes. */
+  /** Tells only once of each flag, subject and verdict, whom its rules drew and left out included, as far as memory goes. */
   readonly distinct?: boolean | undefined;
   /** Only what these asked: the program, pages when they are handed values, pages that report what they saw. All if left
    * out. */
@@ -47,16 +57,9 @@ export function verdictFilter({ distinct = false, asked }: VerdictOptions): (eve
   return (event) => {
     if (wanted !== undefined && !wanted.includes(event.asked)) return false;
     if (!distinct) return true;
-    const { verdict, subject } = event;
-    const key = JSON.stringify([
-      verdict.flag,
-      subject,
-      verdict.cause,
-      verdict.rule,
-      verdict.variant,
-      verdict.revision,
-      verdict.value,
-    ]);
+    const { verdict, subject, drawn, outside } = event;
+    const { flag, cause, rule, variant, revision, value } = verdict;
+    const key = JSON.stringify([flag, subject, cause, rule, variant, revision, value, drawn, outside]);
     if (seen.has(key)) return false;
     if (seen.size >= maxRemembered) seen.clear();
     seen.add(key);
@@ -76,8 +79,10 @@ export interface LineSink {
  * @example flags.on("verdict", verdictLog(createWriteStream("verdicts.ndjson")), { distinct: true })
  */
 export function verdictLog(sink: LineSink): (event: VerdictEvent) => void {
-  return ({ at, environment, verdict, asked, subject, outside }) => {
-    sink.write(`${JSON.stringify({ at: at.toISOString(), environment, asked, subject, ...verdict, outside })}\n`);
+  return ({ at, environment, verdict, asked, subject, drawn, outside }) => {
+    sink.write(
+      `${JSON.stringify({ at: at.toISOString(), environment, asked, subject, drawn, ...verdict, outside })}\n`,
+    );
   };
 }
 

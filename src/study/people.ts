@@ -1,10 +1,8 @@
-import { createReadStream } from "node:fs";
-import { stat } from "node:fs/promises";
-import { finished } from "node:stream/promises";
-import { reasonOf, ToolError } from "../files/index.ts";
+import { ToolError } from "../files/index.ts";
 import { type AttributeType, parsePath, printPath } from "../language/index.ts";
 import { askedAttributes, type Definitions, putAt, readDeclared, readUndeclared } from "../model/index.ts";
-import { isObject, nearest } from "../values/index.ts";
+import { nearest } from "../values/index.ts";
+import { type RowReader, readRows, sizeOf } from "./rows.ts";
 
 /** How far the reading of a file has come. */
 export interface Progress {
@@ -37,12 +35,10 @@ export interface PeopleRead {
 /** Called with each context and the line on which it stands, from 1. */
 export type See = (context: unknown, line: number) => void;
 
-/** No context is longer than this, in UTF-16 units; it bounds what one line can take of memory. */
-const longestLine = 2 ** 20;
-
 /**
  * Reads a file of contexts, one after the other, in constant memory: NDJSON (`.ndjson`, `.jsonl`), an object a line;
- * or CSV (`.csv`), whose header names attributes by their paths and whose values are read by declared types; where nobody declares one, as the set asks for it.
+ * or CSV (`.csv`), whose header names attributes by their paths and whose values are read by declared types; where nobody
+ * declares one, as the set asks for it. Both compressed as well (`.gz`).
  *
  * @throws {ToolError} for a file that cannot be read, or is of neither kind
  */
@@ -52,29 +48,21 @@ export async function readPeople(
   see: See,
   options: PeopleOptions = {},
 ): Promise<PeopleRead> {
-  const reading = new Reading(path, await sizeOf(path), see, options.progress);
-  if (/\.csv$/i.test(path)) await readCsv(reading, definitions, options.lines ?? true);
-  else if (/\.(?:ndjson|jsonl)$/i.test(path)) await readLines(reading);
-  else throw new ToolError(`“${path}” is neither CSV nor NDJSON.`, "name it .csv, .ndjson or .jsonl");
+  const reading = new Reading(path, await sizeOf(path, row), definitions, see, options.progress);
+  await readRows(path, reading, { row, lines: options.lines ?? true });
   return reading.done();
 }
 
-async function sizeOf(path: string): Promise<number> {
-  try {
-    const found = await stat(path);
-    if (found.isDirectory()) throw new ToolError(`“${path}” is a folder.`, "name a file of contexts, CSV or NDJSON");
-    return found.size;
-  } catch (error) {
-    if (error instanceof ToolError) throw error;
-    throw new ToolError(`“${path}” cannot be read: ${reasonOf(error)}.`, "name a file of contexts, CSV or NDJSON");
-  }
-}
+/** What a row is called. */
+const row = "context";
 
-class Reading {
-  readonly path: string;
-  readonly unreadableValues = new Map<string, number>();
-  readonly unread = new Map<string, string>();
-  bytes = 0;
+class Reading implements RowReader {
+  readonly #path: string;
+  readonly #definitions: Definitions;
+  readonly #unreadableValues = new Map<string, number>();
+  readonly #unreadColumns = new Map<string, string>();
+  #columns: readonly Column[] = [];
+  #bytes = 0;
   readonly #totalBytes: number;
   readonly #see: See;
   readonly #progress: ((progress: Progress) => void) | undefined;
@@ -82,14 +70,29 @@ class Reading {
   #unreadable = 0;
   #first: PeopleRead["firstUnreadable"];
 
-  constructor(path: string, totalBytes: number, see: See, progress: ((progress: Progress) => void) | undefined) {
-    this.path = path;
+  constructor(
+    path: string,
+    totalBytes: number,
+    definitions: Definitions,
+    see: See,
+    progress: PeopleOptions["progress"],
+  ) {
+    this.#path = path;
     this.#totalBytes = totalBytes;
+    this.#definitions = definitions;
     this.#see = see;
     this.#progress = progress;
   }
 
-  context(context: unknown, line: number): void {
+  header(titles: readonly string[]): void {
+    this.#columns = titles.map((title) => this.#column(title));
+  }
+
+  record(cells: readonly string[], line: number): void {
+    this.object(this.#contextOf(cells), line);
+  }
+
+  object(context: unknown, line: number): void {
     this.#contexts++;
     this.#see(context, line);
   }
@@ -100,8 +103,37 @@ class Reading {
   }
 
   progress(bytes: number): void {
-    this.bytes += bytes;
-    this.#progress?.({ bytes: this.bytes, totalBytes: this.#totalBytes, contexts: this.#contexts });
+    this.#bytes += bytes;
+    this.#progress?.({ bytes: this.#bytes, totalBytes: this.#totalBytes, contexts: this.#contexts });
+  }
+
+  #column(title: string): Column {
+    const { path } = parsePath(title.trim());
+    if (!path) {
+      throw new ToolError(
+        `The header of “${this.#path}” names “${title}”, which is not a path of an attribute.`,
+        'write names such as account.id, or claims["a name"]',
+      );
+    }
+    const name = printPath(path);
+    const asked = askedAttributes(this.#definitions);
+    const near = asked.has(name) ? undefined : nearest(name, asked.keys());
+    if (near !== undefined) this.#unreadColumns.set(name, near);
+    return { path, name, type: this.#definitions.attributes.get(name)?.type, asText: asked.get(name)?.asText ?? false };
+  }
+
+  /** An empty cell is a missing attribute. */
+  #contextOf(cells: readonly string[]): unknown {
+    const context: Record<string, unknown> = {};
+    for (let i = 0; i < this.#columns.length; i++) {
+      const cell = cells[i];
+      const { path, name, type, asText } = this.#columns[i]!;
+      if (cell === undefined || cell === "") continue;
+      const value = type === undefined ? readUndeclared(cell, asText) : readDeclared(cell, type);
+      if (value === undefined) this.#unreadableValues.set(name, (this.#unreadableValues.get(name) ?? 0) + 1);
+      else putAt(context, path, value);
+    }
+    return context;
   }
 
   done(): PeopleRead {
@@ -109,63 +141,9 @@ class Reading {
       contexts: this.#contexts,
       unreadableLines: this.#unreadable,
       firstUnreadable: this.#first,
-      unreadableValues: Object.fromEntries(this.unreadableValues),
-      unreadColumns: Object.fromEntries(this.unread),
+      unreadableValues: Object.fromEntries(this.#unreadableValues),
+      unreadColumns: Object.fromEntries(this.#unreadColumns),
     };
-  }
-}
-
-const chunkBytes = 1 << 14;
-
-async function readLines(reading: Reading): Promise<void> {
-  let line = 0;
-  // Pieces of a line that has not ended: joined once, however many there are.
-  let begun: string[] = [];
-  let length = 0;
-  const gather = (piece: string) => {
-    begun.push(piece);
-    length += piece.length;
-    if (length > longestLine)
-      throw new ToolError(`Line ${line + 1} of “${reading.path}” is too long.`, "write one JSON object a line");
-  };
-  const end = () => {
-    const text = begun.length === 1 ? begun[0]! : begun.join("");
-    line++;
-    begun = [];
-    length = 0;
-    if (text !== "" && text.trim() !== "") readLine(text, line, reading);
-  };
-  await eachChunk(reading, (chunk) => {
-    let start = reading.bytes === 0 && chunk.charCodeAt(0) === 0xfeff ? 1 : 0;
-    for (let at = chunk.indexOf("\n", start); at >= 0; at = chunk.indexOf("\n", start)) {
-      gather(chunk.slice(start, at));
-      end();
-      start = at + 1;
-    }
-    gather(chunk.slice(start));
-  });
-  end();
-}
-
-function readLine(text: string, line: number, reading: Reading): void {
-  let context: unknown;
-  try {
-    context = JSON.parse(text);
-  } catch (error) {
-    reading.unreadable(line, `it is not JSON: ${reasonOf(error)}`);
-    return;
-  }
-  if (isObject(context)) reading.context(context, line);
-  else reading.unreadable(line, "it is not an object");
-}
-
-async function eachChunk(reading: Reading, see: (chunk: string) => void): Promise<void> {
-  const stream = createReadStream(reading.path, { encoding: "utf8", highWaterMark: chunkBytes });
-  let known = 0;
-  for await (const chunk of stream) {
-    see(chunk as string);
-    reading.progress(stream.bytesRead - known);
-    known = stream.bytesRead;
   }
 }
 
@@ -175,78 +153,4 @@ interface Column {
   readonly type: AttributeType | undefined;
   /** Whether the set asks it for a text, where nobody declares it. */
   readonly asText: boolean;
-}
-
-/** A record, and the line on which it ends; 0 where nobody asks. */
-type SeeRecord = (record: readonly string[], line: number) => void;
-
-async function readCsv(reading: Reading, definitions: Definitions, lines: boolean): Promise<void> {
-  let columns: readonly Column[] | undefined;
-  await eachRecord(reading, lines, (record, line) => {
-    if (columns) reading.context(contextOf(record, columns, reading), line);
-    else columns = columnsOf(record, definitions, reading);
-  });
-}
-
-/** Records as they come: waiting for each by itself, and asking on which line it stands, would take as long as reading. */
-async function eachRecord(reading: Reading, lines: boolean, see: SeeRecord): Promise<void> {
-  const { CsvError, parse } = await import("csv-parse");
-  const stream = createReadStream(reading.path, { highWaterMark: chunkBytes });
-  const form = { bom: true, skip_empty_lines: true, relax_column_count: true, max_record_size: longestLine };
-  const records = stream.pipe(parse({ ...form, info: lines }));
-  stream.on("error", (error) => records.destroy(error));
-  stream.on("data", (chunk) => {
-    try {
-      reading.progress(chunk.length);
-    } catch (error) {
-      records.destroy(error as Error);
-    }
-  });
-  records.on("data", (told: readonly string[] | { record: string[]; info: { lines: number } }) => {
-    try {
-      if ("record" in told) see(told.record, told.info.lines);
-      else see(told, 0);
-    } catch (error) {
-      records.destroy(error as Error);
-    }
-  });
-  try {
-    await finished(records);
-  } catch (error) {
-    stream.destroy();
-    if (!(error instanceof CsvError)) throw error;
-    throw new ToolError(`“${reading.path}” is not valid CSV: ${error.message}.`, "write a header and a line a context");
-  }
-}
-
-function columnsOf(header: readonly string[], definitions: Definitions, { path: file, unread }: Reading): Column[] {
-  const asked = askedAttributes(definitions);
-  return header.map((title) => {
-    const { path } = parsePath(title.trim());
-    if (!path) {
-      throw new ToolError(
-        `The header of “${file}” names “${title}”, which is not a path of an attribute.`,
-        'write names such as account.id, or claims["a name"]',
-      );
-    }
-    const name = printPath(path);
-    const near = asked.has(name) ? undefined : nearest(name, asked.keys());
-    if (near !== undefined) unread.set(name, near);
-    const asText = asked.get(name)?.asText ?? false;
-    return { path, name, type: definitions.attributes.get(name)?.type, asText };
-  });
-}
-
-/** An empty cell is a missing attribute. */
-function contextOf(record: readonly string[], columns: readonly Column[], { unreadableValues }: Reading): unknown {
-  const context: Record<string, unknown> = {};
-  for (let i = 0; i < columns.length; i++) {
-    const cell = record[i];
-    const { path, name, type, asText } = columns[i]!;
-    if (cell === undefined || cell === "") continue;
-    const value = type === undefined ? readUndeclared(cell, asText) : readDeclared(cell, type);
-    if (value === undefined) unreadableValues.set(name, (unreadableValues.get(name) ?? 0) + 1);
-    else putAt(context, path, value);
-  }
-  return context;
 }
