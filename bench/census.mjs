@@ -1,13 +1,13 @@
 // The whole census of the demo's largest flag over a file of a million contexts, reading included, against reading the
 // same file and calling JSON.parse on each line.
-import { createReadStream, createWriteStream } from "node:fs";
+import { createWriteStream } from "node:fs";
 import { mkdtemp, rm } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { finished, pipeline } from "node:stream/promises";
-import { parse } from "csv-parse";
+import { pipeline } from "node:stream/promises";
 import { loadFolder, takeCensus } from "iudex/tools";
 import { middle, sized } from "./measure.mjs";
+import { csvOnly, parsedOnly } from "./parsed-only.mjs";
 
 const lines = sized(1_000_000, 5_000);
 const rowCount = sized(200_000, 2_000);
@@ -30,21 +30,6 @@ function* contexts() {
   yield text;
 }
 
-async function parsedOnly(path) {
-  let carry = "";
-  let count = 0;
-  for await (const chunk of createReadStream(path, { encoding: "utf8", highWaterMark: 1 << 18 })) {
-    const text = carry + chunk;
-    let start = 0;
-    for (let end = text.indexOf("\n"); end >= 0; end = text.indexOf("\n", start)) {
-      if (JSON.parse(text.slice(start, end)) !== null) count++;
-      start = end + 1;
-    }
-    carry = text.slice(start);
-  }
-  return count;
-}
-
 function* rows() {
   const plans = ["foot", "vehicle", "freight"];
   let text = "account.id,account.plan,email,trips,app.version\n";
@@ -57,15 +42,6 @@ function* rows() {
     }
   }
   yield text;
-}
-
-/** The package that reads CSV, with every record taken and nothing done with it. */
-async function csvOnly(path) {
-  const records = createReadStream(path, { highWaterMark: 1 << 18 }).pipe(parse({ relax_column_count: true }));
-  let count = -1;
-  records.on("data", () => count++);
-  await finished(records);
-  return count;
 }
 
 async function censusOfCsv(home, definitions, asked) {

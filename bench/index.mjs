@@ -27,6 +27,7 @@ const names = [
   "desk",
   "check",
   "census",
+  "weigh",
 ];
 const words = process.argv.slice(2);
 const isSmoke = words.includes("--smoke");

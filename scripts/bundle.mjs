@@ -50,6 +50,13 @@ const ownFiles = [
   "csv-stringify",
   "hono",
   "@hono/node-server",
+  "d3-scale",
+  "d3-shape",
+  "@stdlib/math-base-special-erfc",
+  "@stdlib/math-base-special-gammainc",
+  "@stdlib/math-base-special-gammaln",
+  "@stdlib/stats-base-dists-normal-quantile",
+  "@stdlib/stats-base-dists-t-quantile",
 ];
 
 /** Packages that CommonJS cannot load everywhere go into its build as well. */
@@ -92,13 +99,17 @@ export function describeCommonJs() {
   writeFileSync(join(dist, "cjs", "package.json"), '{ "type": "commonjs" }\n');
 }
 
+/** Each text once, whatever number of packages comes under it. */
 function licensesOf(packages) {
-  const texts = packages.map((name) => {
+  const named = new Map();
+  for (const name of packages) {
     const folder = join(root, "node_modules", name);
     const file = readdirSync(folder).find((entry) => /^licen[cs]e/i.test(entry));
     const { version, license } = JSON.parse(readFileSync(join(folder, "package.json"), "utf8"));
-    return `${name} ${version} (${license})\n\n${file ? readFileSync(join(folder, file), "utf8").trim() : ""}\n`;
-  });
+    const text = file ? readFileSync(join(folder, file), "utf8").trim() : "";
+    named.set(text, [...(named.get(text) ?? []), `${name} ${version} (${license})`]);
+  }
+  const texts = [...named].map(([text, names]) => `${names.join("\n")}\n\n${text}\n`);
   return `What follows is contained in these files.\n\n${texts.join("\n\n")}`;
 }
 

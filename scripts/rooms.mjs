@@ -28,14 +28,15 @@ export const rooms = {
   shelf: [...core, "files", "flags"],
   follow: [...core, "catalogue", "files", "flags", "shelf"],
   study: [...core, "files"],
+  weigh: [...core, "files", "study"],
   edit: [...core, "files", "flags", "shelf", "follow", "study"],
   http: [...core, "catalogue", "files", "flags"],
   testing: [...core, "catalogue", "files", "flags", "follow"],
   page: ["catalogue"],
   hooks: ["catalogue", "page"],
-  desk: [...core, "catalogue", "files", "flags", "shelf", "follow", "study", "edit"],
+  desk: [...core, "catalogue", "files", "flags", "shelf", "follow", "study", "edit", "weigh"],
   "desk-page": [...core, "desk"],
-  cli: [...core, "catalogue", "files", "flags", "shelf", "follow", "study", "edit", "desk"],
+  cli: [...core, "catalogue", "files", "flags", "shelf", "follow", "study", "edit", "weigh", "desk"],
 };
 
 /** What programs import stands above the rooms. */

@@ -70,6 +70,12 @@ export const commands: readonly CommandEntry[] = [
     load: async () => (await import("./commands/history.ts")).addHistory,
   },
   {
+    usage: "weigh [flag]",
+    description: "What came of it? The groups that a flag made, beside each other, and no more than can be said.",
+    example: "iudex weigh --plan --rate 4% --tell 0.5 --daily 2000",
+    load: async () => (await import("./commands/weigh.ts")).addWeigh,
+  },
+  {
     usage: "leftovers",
     description: "Which flags can be removed: past their review, decided for everyone, not named in the code?",
     example: "iudex leftovers --at 2027-03-01T00:00Z",

@@ -9,3 +9,13 @@ export function instantOf(text: string | undefined): number {
     throw new UsageError(`“${text}” is not an instant.`, "write --at 2026-12-05T12:00Z, or with an offset");
   return epoch;
 }
+
+const dayLong = 86_400_000;
+const units = { m: 60_000, h: 3_600_000, d: dayLong };
+
+/** Milliseconds of a length of time such as `30m`, `2h` or `7d`. @param option which it was given to */
+export function lengthOf(text: string, option: string): number {
+  const match = /^([1-9][0-9]{0,4})([mhd])$/.exec(text);
+  if (!match) throw new UsageError(`“${text}” is not a length of time.`, `write ${option} 30m, 2h or 7d`);
+  return Number(match[1]) * units[match[2] as keyof typeof units];
+}

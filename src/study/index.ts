@@ -20,4 +20,5 @@ export { loadCommit, loadSource, type Source } from "./definition-source.ts";
 export { type HistoryEntry, type HistoryOptions, historyOf } from "./history.ts";
 export { optionalPackage } from "./optional-package.ts";
 export { type PeopleOptions, type PeopleRead, type Progress, readPeople, type See } from "./people.ts";
+export { type RowReader, readRows } from "./rows.ts";
 export { makeStarter, type Starter } from "./starter.ts";

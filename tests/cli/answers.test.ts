@@ -7,6 +7,7 @@ import { expect, it } from "vitest";
 import { binary, iudex } from "../support/command.ts";
 import { demoFolder, demoPeople, folderWith, projectRoot, put } from "../support/folders.ts";
 import { demoRepository } from "../support/repository.ts";
+import { season, seasonFlags } from "../support/weighing.ts";
 
 const schemas = JSON.parse(await readFile(join(projectRoot, "answers.schema.json"), "utf8")) as {
   $id?: string;
@@ -45,6 +46,17 @@ it.each<[string, string[]]>([
 ])("the answer of %s is as its schema says: %j", async (name, words) => {
   const { out } = await iudex(...words, "--json", "--flags", demoFolder);
   expect(faultsOf(name, JSON.parse(out))).toEqual([]);
+});
+
+it("holds for what is weighed and planned", async () => {
+  const folder = await season();
+  const files = ["--verdicts", join(folder, "verdicts.ndjson"), "--outcomes", join(folder, "outcomes.ndjson")];
+  const ask = async (...words: string[]) =>
+    JSON.parse((await iudex("weigh", ...words, "--json", "--flags", seasonFlags)).out) as unknown;
+  const guarded = ["early-boarding", "--env", "production", ...files, "--guard", "cancelled=1 more"];
+  expect(faultsOf("weigh", await ask(...guarded))).toEqual([]);
+  expect(faultsOf("weigh", await ask("quay-map", "--env", "production", ...files))).toEqual([]);
+  expect(faultsOf("weighPlan", await ask("--plan", "--rate", "4%", "--tell", "0.5", "--daily", "900"))).toEqual([]);
 });
 
 it("holds for answers about a repository, and for edits", async () => {
@@ -106,6 +118,8 @@ it("names every answer, and refuses what is none", async () => {
     "split",
     "step",
     "use",
+    "weighedInterval",
+    "weighedDifference",
     "change",
     "given",
     "read",

@@ -205,7 +205,7 @@ console.log(map, lanes, flags.value("hold-minutes", context), wrong !== undefine
     const home = await folderWith({});
     const { out } = await iudex("--help");
     const names = [...out.matchAll(/^ {2}([a-z]+) \[options\]/gm)].map(([, name]) => name!);
-    expect(names).toHaveLength(20);
+    expect(names).toHaveLength(21);
     expect((await iudex("help", "check")).out).toContain("--sarif");
     for (const name of names) {
       const page = (await iudex(name, "--help")).out;

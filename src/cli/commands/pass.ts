@@ -14,6 +14,7 @@ import { parsePath } from "../../language/index.ts";
 import type { Definitions } from "../../model/index.ts";
 import { type Cli, envOption } from "../cli.ts";
 import { type FolderOptions, openFolder, setFor } from "../folder.ts";
+import { lengthOf } from "../instant.ts";
 import { keyFrom } from "../key.ts";
 import { type ExitCode, json, type Output, UsageError } from "../output.ts";
 
@@ -43,7 +44,7 @@ async function pass(pairs: readonly string[], options: PassCommand, output: Outp
     throw new UsageError("A pass is for one environment, and the definitions declare none.");
   const flags = overridesOf(pairs, opened.definitions);
   mustBeTouchable(Object.keys(flags), opened.definitions, set.environment);
-  const expires = Date.now() + lengthOf(options.for);
+  const expires = Date.now() + lengthOf(options.for, "--for");
   const subject = options.subject === undefined ? undefined : subjectOf(options.subject);
   const id = randomUUID();
   const { environment } = set;
@@ -54,7 +55,7 @@ async function pass(pairs: readonly string[], options: PassCommand, output: Outp
     output.out(`${token}\n`);
     const whose = subject ? ` for ${subject.by} ${subject.id}` : " for whoever holds it";
     output.err(`good until ${until} in ${environment}${whose}; its id is ${id}\n`);
-    if (expires > Date.now() + dayLong)
+    if (expires > Date.now() + lengthOf("1d", "--for"))
       output.err("services take it only in its last 24 hours, unless their rulesForPasses allow longer ones\n");
   }
   return 0;
@@ -103,15 +104,6 @@ async function signed(request: PassRequest, key: PassKey): Promise<string> {
   } catch (error) {
     throw new UsageError(`The key cannot sign: ${reasonOf(error)}.`, "give a private or secret key with kid and alg");
   }
-}
-
-const dayLong = 86_400_000;
-const units = { m: 60_000, h: 3_600_000, d: dayLong };
-
-function lengthOf(text: string): number {
-  const match = /^([1-9][0-9]{0,4})([mhd])$/.exec(text);
-  if (!match) throw new UsageError(`“${text}” is not a length of time.`, "write --for 30m, 2h or 7d");
-  return Number(match[1]) * units[match[2] as keyof typeof units];
 }
 
 async function signingKey(file: string | undefined): Promise<PassKey> {
