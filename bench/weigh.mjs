@@ -1,7 +1,7 @@
 // What weighing promises, by simulation: how often the intervals and the words are wrong. And what it costs beside parsing
 // the same files.
 import { createWriteStream, writeFileSync } from "node:fs";
-import { mkdtemp, rm } from "node:fs/promises";
+import { mkdir, mkdtemp, rm } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { finished } from "node:stream/promises";
@@ -32,7 +32,9 @@ export async function run() {
   }
 }
 
-async function timed(folder) {
+async function timed(home) {
+  const folder = join(home, "timed");
+  await mkdir(folder);
   const rows = sized(10_000_000, 5_000);
   writeFileSync(
     join(folder, "flags.yaml"),

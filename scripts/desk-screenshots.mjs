@@ -53,6 +53,38 @@ async function open(question, options) {
   return page;
 }
 
+/** What came of a flag of the made-up season. */
+async function weighed() {
+  const season = join(home, "season");
+  spawnSync(process.execPath, [join(root, "examples/ternhaven/season/make.mjs"), season]);
+  const scales = deskHandler({
+    folder: join(root, "examples/ternhaven/season/flags"),
+    at: "/season",
+    drafts: join(home, "drafts"),
+    clock: () => Date.parse("2026-12-02T12:00:00Z"),
+    weighing: {
+      verdicts: join(season, "verdicts.ndjson"),
+      outcomes: join(season, "outcomes.ndjson"),
+      measures: ["booked"],
+      better: { booked: "more" },
+      guards: { cancelled: { bad: "more", margin: { by: 1, isRelative: false } } },
+    },
+    who: () => ({ name: "Ylva", may: ["look"] }),
+  });
+  const place = createServer(scales);
+  await new Promise((done) => place.listen(0, "127.0.0.1", done));
+  const page = await browser.newPage({ viewport: { width: 1280, height: 1000 } });
+  await page.goto(`http://127.0.0.1:${place.address().port}/season/#/flags/early-boarding?in=production`);
+  const part = page.getByRole("region", { name: "What came of it" });
+  await part.getByRole("button", { name: /^Weigh/ }).click();
+  await part.locator("svg").waitFor();
+  await part.evaluate((element) => element.scrollIntoView());
+  await shot(page, "desk-weigh");
+  place.closeAllConnections();
+  place.close();
+  await scales.close();
+}
+
 async function shot(page, name) {
   await page.waitForTimeout(900);
   await page.screenshot({ path: join(target, `${name}.png`) });
@@ -90,6 +122,7 @@ try {
     );
   await shot(await open(`#/flags?people=passengers.csv&in=production&${at}`, { colorScheme: "dark" }), "desk-dark");
   await shot(await open(`#/windows?in=production&${at}`, { viewport: { width: 390, height: 844 } }), "desk-small");
+  await weighed();
 } finally {
   await browser.close();
   await desk.close();

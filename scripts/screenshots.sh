@@ -55,6 +55,11 @@ shoot why "iudex why zone-fares --env production --as jonas.yaml --at 2026-12-02
 shoot list "iudex list --at 2026-12-02T10:00Z"
 shoot census "iudex census zone-fares --env production --people passengers.csv --by account.plan --at 2026-12-05T12:00Z"
 shoot agenda "iudex agenda --at 2026-11-30T12:00Z"
+node "$project/examples/ternhaven/season/make.mjs" "$home/there/season"
+cp -r examples/ternhaven/season/flags "$home/there/season/flags"
+weigh="iudex weigh early-boarding --env production --verdicts season/verdicts.ndjson --outcomes season/outcomes.ndjson --measure booked minutes --better booked=more cancelled=fewer --guard cancelled=1"
+shoot weigh "$weigh --flags season/flags" "iudex weigh early-boarding --env production --verdicts verdicts.ndjson --outcomes outcomes.ndjson \\
+    --measure booked minutes --better booked=more cancelled=fewer --guard cancelled=1"
 sed -i 's/trips > 100/tripps > 100/; s/give: 120/give: two hours/; s/cohort:crew/cohort:crw/; s/share: 10%/share: 10/' "$home/there/flags/fares.yaml"
 shoot check "iudex check --at 2026-12-02T12:00Z"
 git checkout --quiet .

@@ -8,6 +8,7 @@ export {
   type DeskOptions,
   type DeskRecord,
   type DeskShelf,
+  type DeskWeighing,
   deskHandler,
   type Permission,
   type Visitor,

@@ -5,6 +5,7 @@ import type { Access, Refusal } from "./access.ts";
 import { DeskFault } from "./desk-fault.ts";
 import type { DeskFolder } from "./desk-folder.ts";
 import type { Permission, ProblemAnswer, Visitor } from "./protocol.ts";
+import type { DeskScales } from "./weighing.ts";
 
 /** What a request is handed on with. */
 export interface DeskEnv {
@@ -20,6 +21,7 @@ export interface DeskEnv {
 export interface DeskParts {
   readonly desk: DeskFolder;
   readonly access: Access;
+  readonly scales: DeskScales;
   /** The environment asked for at first. */
   readonly environment: string | undefined;
   readonly readOnly: boolean;

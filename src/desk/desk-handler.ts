@@ -6,6 +6,7 @@ import { DeskFolder } from "./desk-folder.ts";
 import type { DeskOptions } from "./options.ts";
 import type { Visitor } from "./protocol.ts";
 import { deskRoutes } from "./routes.ts";
+import { DeskScales } from "./weighing.ts";
 
 /**
  * A desk, mounted: a handler for servers that hand `(request, response)` around, and one in the style of the Fetch
@@ -41,6 +42,7 @@ export function deskHandler<Request = IncomingMessage>(options: DeskOptions<Requ
   const app = deskRoutes({
     desk,
     access,
+    scales: new DeskScales(options.weighing),
     environment: options.environment,
     readOnly: options.readOnly === true,
     clock: options.clock ?? Date.now,

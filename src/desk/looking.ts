@@ -16,6 +16,7 @@ import type {
   SessionAnswer,
   ShelfAnswer,
   Visitor,
+  WeighAnswer,
 } from "./protocol.ts";
 import { fieldsIn } from "./requests.ts";
 import { SetAnswers } from "./set-answer.ts";
@@ -91,6 +92,10 @@ export function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
     return c.json<PeopleAnswer>(await desk.people.find(request, definitions));
   });
   app.post("/api/census", (c) => census(c, desk));
+  app.post("/api/weigh", async (c) => {
+    const asked = await fieldsIn(c);
+    return c.json<WeighAnswer>(await parts.scales.answer(asked, c.get("visitor"), c.req.raw.signal, desk));
+  });
   app.post("/api/positions", (c) => positions(c, desk));
 }
 
@@ -105,6 +110,7 @@ async function sessionOf(visitor: Visitor, parts: DeskParts): Promise<SessionAns
     environment,
     people: desk.people.names,
     hasHistory: await desk.hasHistory(),
+    canWeigh: parts.scales.canWeigh,
     ...(desk.shelf ? { shelf: desk.shelf.called } : {}),
   };
 }

@@ -1,6 +1,7 @@
 import type { ShelfOptions } from "../flags/index.ts";
 import type { Shelf } from "../follow/index.ts";
 import type { PublishKey } from "../shelf/index.ts";
+import type { WeighRequest } from "../weigh/index.ts";
 import type { Visitor } from "./protocol.ts";
 
 /** How what is written at a desk is recorded. */
@@ -13,6 +14,14 @@ export interface DeskShelf {
   readonly key: PublishKey;
   /** Signs the stops, which go to the shelf alone; `key` if left out, which must be for both then. */
   readonly stopKey?: PublishKey | undefined;
+}
+
+/** Files that are weighed when somebody asks what came of a flag, and how. */
+export interface DeskWeighing
+  extends Pick<WeighRequest, "columns" | "measures" | "better" | "guards" | "caps" | "within" | "changed" | "tell"> {
+  /** Who got what, and what came of it: CSV or NDJSON. */
+  readonly verdicts: string;
+  readonly outcomes: string;
 }
 
 /** What a desk is made of. */
@@ -31,6 +40,8 @@ export interface DeskOptions<Request> {
   readonly environment?: string | undefined;
   /** Files of people, CSV or NDJSON, that may be counted and looked through. No other file is ever read. */
   readonly people?: readonly string[] | undefined;
+  /** What came of flags is told from these. */
+  readonly weighing?: DeskWeighing | undefined;
   /** True lets nobody change anything, whatever `who` says. */
   readonly readOnly?: boolean | undefined;
   /** Told of what failed in a way that nobody at the page could do anything about. */

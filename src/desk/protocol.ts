@@ -33,6 +33,8 @@ export interface SessionAnswer {
   readonly people: readonly string[];
   /** True where the folder lies in a repository, so that earlier revisions can be asked for. */
   readonly hasHistory: boolean;
+  /** Whether there are files by which it can be told what came of a flag. */
+  readonly canWeigh: boolean;
   /** What the shelf is called whose editions can be asked for, where there is one. */
   readonly shelf?: string;
 }
@@ -138,6 +140,33 @@ export type CensusLine =
   | { readonly progress: number }
   | { readonly counts: readonly CensusResult[]; readonly contexts: number }
   | { readonly failed: string };
+
+/** `POST api/weigh`: what came of a flag, by the groups that one of its rules made in an environment. */
+export interface WeighingRequest {
+  readonly flag: string;
+  /** A name or a number; the only one that divides people if left out. */
+  readonly rule?: string;
+  readonly environment?: string;
+}
+
+/** What can be said of it, and no more. */
+export interface WeighAnswer {
+  /** What is compared, and whose figures they are. */
+  readonly head: readonly [string, string];
+  readonly measures: readonly WeighedWords[];
+  /** What has to be known beside it, a sentence each. */
+  readonly facts: readonly string[];
+  /** The intervals, as SVG without styles of its own; nothing where nothing is compared. */
+  readonly picture?: string;
+}
+
+/** One measure: the words first. */
+export interface WeighedWords {
+  readonly name: string;
+  readonly isGuard: boolean;
+  readonly says: readonly string[];
+  readonly groups: readonly { readonly name: string; readonly people: number; readonly figure: string }[];
+}
 
 /** `POST api/suspend` and `POST api/reinstate`: stops a flag, or starts it again, at once. */
 export interface StopRequest {

@@ -18,12 +18,6 @@ export interface Figure extends Interval {
   readonly figure: number;
 }
 
-/** One group of a measure. */
-export interface GroupFigure extends Figure {
-  readonly name: string;
-  readonly people: number;
-}
-
 /** Two groups beside each other. Rates go from 0 to 1. */
 export interface Difference {
   readonly from: string;
@@ -40,21 +34,22 @@ export interface Difference {
   /** What it says, before it is put into words. */
   readonly saying: Saying;
   /** People who came in up to the end of that day (UTC), outcomes as they are known now. */
-  readonly byDay: readonly DayFigure[];
+  readonly byDay: readonly (Figure & {
+    /** `2026-12-04`. */
+    readonly day: string;
+    readonly people: number;
+    readonly alwaysValid: Interval | null;
+  })[];
 }
 
-export interface DayFigure extends Figure {
-  /** `2026-12-04`. */
-  readonly day: string;
-  readonly people: number;
-  readonly alwaysValid: Interval | null;
-}
+/** The figure of one day. */
+export type DayFigure = Difference["byDay"][number];
 
 /** A measure in all groups. */
 export interface WeighedMeasure {
   readonly name: string;
   readonly kind: MeasureKind;
-  readonly groups: readonly GroupFigure[];
+  readonly groups: readonly (Figure & { readonly name: string; readonly people: number })[];
   readonly differences: readonly Difference[];
 }
 
@@ -125,7 +120,7 @@ function groupFigure(
   cells: readonly CellSums[],
   compared: Contrast | undefined,
   group: number,
-): GroupFigure {
+): WeighedMeasure["groups"][number] {
   const here = cells.filter(({ people }) => people > 0);
   const all = merged(here);
   // Weighted as the difference is, so that the figures subtract to it.

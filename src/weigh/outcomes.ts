@@ -3,6 +3,7 @@ import { idText } from "../judge/index.ts";
 import { Cell, type CellSums } from "./cell.ts";
 import type { MeasureKind } from "./estimate.ts";
 import type { Experiment } from "./experiment.ts";
+import type { LeftOut } from "./left-out.ts";
 import { RowSet } from "./row-set.ts";
 import { type Columns, eachRow, instantIn, type Row } from "./rows.ts";
 import { type Subjects, spanAt } from "./subjects.ts";
@@ -22,31 +23,6 @@ export interface OutcomesRequest {
   readonly caps: ReadonlyMap<string, number>;
 }
 
-/** What was not counted of the outcomes, in rows. */
-export interface OutcomesLeftOut {
-  readonly unreadableLines: number;
-  readonly withoutInstant: number;
-  readonly withoutId: number;
-  /** Of somebody whom the rule did not divide, or who is left out. */
-  readonly ofOthers: number;
-  readonly beforeFirstVerdict: number;
-  /** After the span, or the time of `--within`. */
-  readonly afterEnd: number;
-  /** The same row once more. */
-  readonly repeated: number;
-  readonly notANumber: number;
-  /** Without a value, of a measure that has values. */
-  readonly withoutValue: number;
-}
-
-/** People who are not compared. */
-export interface PeopleLeftOut {
-  readonly overriddenBefore: number;
-  readonly outsideDates: number;
-  /** Whose time of `--within` does not end before the span or `--until`. */
-  readonly withinNotOver: number;
-}
-
 /** The cells of one measure: by span, then by day of the first verdict (days since 1970, UTC), a cell a group. */
 export interface MeasureCells {
   readonly name: string;
@@ -59,8 +35,8 @@ export interface CountedOutcomes {
   /** Those who are compared, as a measure that nobody has. */
   readonly everybody: MeasureCells;
   readonly measures: readonly MeasureCells[];
-  readonly peopleLeftOut: PeopleLeftOut;
-  readonly leftOut: OutcomesLeftOut;
+  readonly peopleLeftOut: LeftOut["people"];
+  readonly leftOut: LeftOut["outcomes"];
   readonly diluted: number;
 }
 
@@ -190,7 +166,7 @@ class Chosen {
   readonly #within: number | undefined;
   /** By subject, the span in which it is compared; −1 for nobody. */
   readonly #spanOf: Int16Array;
-  readonly leftOut: PeopleLeftOut;
+  readonly leftOut: LeftOut["people"];
   readonly diluted: number;
 
   constructor(experiment: Experiment, subjects: Subjects, { from, until, within }: OutcomesRequest) {

@@ -5,11 +5,45 @@ import type { DayFigure, Difference, WeighedMeasure } from "./judge-measure.ts";
 import type { Weighing } from "./weigh.ts";
 import { shown } from "./words.ts";
 
-const width = 960;
-const blockHeight = 240;
-const headHeight = 84;
-const left = { from: 24, to: 400 };
-const right = { from: 500, to: width - 24 };
+/** How the picture is drawn. */
+export interface PictureOptions {
+  /** In pixels; below 700 what stands side by side comes one under the other. 960 by default. */
+  readonly width?: number | undefined;
+  /** False for a page that has styles of its own for these classes, and says the words itself. True by default. */
+  readonly isAlone?: boolean | undefined;
+}
+
+/** Where the parts of one difference stand. */
+interface Layout {
+  readonly bars: Panel;
+  readonly days: Panel;
+  readonly height: number;
+  readonly hasWords: boolean;
+}
+
+interface Panel {
+  readonly from: number;
+  readonly to: number;
+  /** Below the top of the difference. */
+  readonly top: number;
+}
+
+function layoutOf(width: number, hasWords: boolean): Layout {
+  const top = hasWords ? 66 : 40;
+  if (width >= 700)
+    return {
+      bars: { from: 24, to: 0.42 * width, top },
+      days: { from: 0.52 * width, to: width - 24, top },
+      height: top + 174,
+      hasWords,
+    };
+  return {
+    bars: { from: 12, to: width - 12, top },
+    days: { from: 48, to: width - 20, top: top + 160 },
+    height: top + 330,
+    hasWords,
+  };
+}
 
 /** Shades and outlines tell the intervals apart, so that colour is not needed; the reader's scheme decides which are used. */
 const style = `
@@ -27,48 +61,52 @@ text { fill: #e6edf2 } .faint { fill: #a3b3be } .page { fill: #14202a } .zero, .
  *
  * @example await writeFile("weighed.svg", weighingPicture(await weigh(definitions, request)));
  */
-export function weighingPicture(weighing: Weighing): string {
+export function weighingPicture(weighing: Weighing, { width = 960, isAlone = true }: PictureOptions = {}): string {
   const rows = [...weighing.measures, ...weighing.guards].flatMap((measure) =>
-    measure.differences.map((difference) => ({ measure, difference })),
+    measure.differences.filter(({ absolute }) => isAlone || absolute).map((difference) => ({ measure, difference })),
   );
-  const height = headHeight + rows.length * blockHeight;
-  const dates = [weighing.from, weighing.until].map((at) => at?.slice(0, 10) ?? "–").join(" to ");
-  const people = weighing.groups.map((group) => `${shown(group.people)} ${group.name}`).join(", ");
-  const where = weighing.environment === null ? "" : ` in ${weighing.environment}`;
-  const head = [
-    words(24, 34, `${weighing.flag}${where}: what came of it`, "name"),
-    words(24, 58, `${people} · people who came in ${dates} · if nothing else differs between the groups`, "faint"),
-  ];
-  const blocks = rows.map(({ measure, difference }, i) => block(measure, difference, headHeight + i * blockHeight));
+  const layout = layoutOf(width, isAlone);
+  const head = isAlone ? headOf(weighing) : [];
+  const top = isAlone ? 84 : 0;
+  const height = top + rows.length * layout.height;
+  const blocks = rows.map(({ measure, difference }, i) => block(measure, difference, top + i * layout.height, layout));
   return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${width} ${height}" width="${width}" height="${height}" role="img" aria-label="${safe(`What came of ${weighing.flag}`)}">
-<style>${style}</style>
-<rect class="page" width="${width}" height="${height}"/>
-${[...head, ...blocks].join("\n")}
+${isAlone ? `<style>${style}</style>\n<rect class="page" width="${width}" height="${height}"/>\n` : ""}${[...head, ...blocks].join("\n")}
 </svg>
 `;
 }
 
-function block(measure: WeighedMeasure, difference: Difference, top: number): string {
+function headOf({ flag, environment, from, until, groups }: Weighing): string[] {
+  const dates = [from, until].map((at) => at?.slice(0, 10) ?? "–").join(" to ");
+  const people = groups.map((group) => `${shown(group.people)} ${group.name}`).join(", ");
+  return [
+    words(24, 34, `${flag}${environment === null ? "" : ` in ${environment}`}: what came of it`, "name"),
+    words(24, 58, `${people} · people who came in ${dates} · if nothing else differs between the groups`, "faint"),
+  ];
+}
+
+function block(measure: WeighedMeasure, difference: Difference, top: number, layout: Layout): string {
   const { absolute, alwaysValid, says, from, to, byDay } = difference;
   const units = measure.kind === "rate" ? 100 : 1;
+  const left = layout.bars.from;
   const parts = [
-    words(
-      left.from,
-      top + 20,
-      `${measure.name}: ${to} less ${from}${measure.kind === "rate" ? ", in points" : ""}`,
-      "name",
-    ),
-    words(left.from, top + 42, says),
+    words(left, top + 20, `${measure.name}: ${to} less ${from}${units === 100 ? ", in points" : ""}`, "name"),
   ];
-  if (absolute) parts.push(bars(absolute, alwaysValid, units, top + 70));
-  if (byDay.length > 1) parts.push(days(byDay, units, top + 62));
+  if (layout.hasWords) parts.push(words(left, top + 42, says));
+  if (absolute) parts.push(bars(absolute, alwaysValid, units, { ...layout.bars, top: top + layout.bars.top }));
+  if (byDay.length > 1) parts.push(days(byDay, units, { ...layout.days, top: top + layout.days.top }));
   return `<g>${parts.join("\n")}</g>`;
 }
 
 /** A bar from nothing to the figure; the thick interval is that of one look, the outlined one holds for any number. */
-function bars(absolute: Difference["absolute"] & object, always: Interval | null, units: number, top: number): string {
+function bars(
+  absolute: Difference["absolute"] & object,
+  always: Interval | null,
+  units: number,
+  { from, to, top }: Panel,
+): string {
   const ends = [0, absolute.low, absolute.high, always?.low ?? 0, always?.high ?? 0].map((each) => each * units);
-  const x = scaleLinear([Math.min(...ends), Math.max(...ends)], [left.from, left.to]).nice();
+  const x = scaleLinear([Math.min(...ends), Math.max(...ends)], [from, to]).nice();
   const at = (figure: number) => x(figure * units);
   const box = ({ low, high }: Interval, y: number, height: number, kind: string) =>
     `<rect class="${kind}" x="${px(at(low))}" y="${y}" width="${px(at(high) - at(low))}" height="${height}"/>`;
@@ -81,14 +119,14 @@ function bars(absolute: Difference["absolute"] & object, always: Interval | null
       (y) => `<circle class="dot" cx="${px(at(absolute.figure))}" cy="${top + y}" r="3.5"/>`,
     ),
     `<line class="zero" x1="${px(x(0))}" x2="${px(x(0))}" y1="${top - 2}" y2="${top + 90}"/>`,
-    `<line class="axis" x1="${left.from}" x2="${left.to}" y1="${top + 92}" y2="${top + 92}"/>`,
+    `<line class="axis" x1="${from}" x2="${to}" y1="${top + 92}" y2="${top + 92}"/>`,
     ...x.ticks(5).map((tick) => words(x(tick), top + 108, shown(tick), "faint", "middle")),
-    words(left.from, top + 130, "filled: one look · outlined: any number of looks", "faint"),
+    words(from, top + 130, "filled: one look · outlined: any number of looks", "faint"),
   ].join("\n");
 }
 
 /** People who came in up to each day, outcomes as they are known now. */
-function days(byDay: readonly DayFigure[], units: number, top: number): string {
+function days(byDay: readonly DayFigure[], units: number, { from, to, top }: Panel): string {
   const bottom = top + 104;
   const at = (day: DayFigure) => Date.parse(day.day);
   const ends = [
@@ -97,7 +135,7 @@ function days(byDay: readonly DayFigure[], units: number, top: number): string {
   ];
   const last = byDay.at(-1)!;
   const spread = [last.low, last.high, ...ends].map((each) => each * units);
-  const x = scaleUtc([at(byDay[0]!), at(last)], [right.from, right.to]);
+  const x = scaleUtc([at(byDay[0]!), at(last)], [from, to]);
   const y = scaleLinear([Math.min(...spread), Math.max(...spread)], [bottom, top])
     .nice()
     .clamp(true);
@@ -116,10 +154,10 @@ function days(byDay: readonly DayFigure[], units: number, top: number): string {
     `<path class="any" d="${band(({ alwaysValid }) => alwaysValid)}"/>`,
     `<path class="one" d="${band((day) => day)}"/>`,
     `<path class="figure" d="${figure}"/>`,
-    `<line class="zero" x1="${right.from}" x2="${right.to}" y1="${px(y(0))}" y2="${px(y(0))}"/>`,
-    ...y.ticks(4).map((tick) => words(right.from - 8, y(tick) + 4, shown(tick), "faint", "end")),
+    `<line class="zero" x1="${from}" x2="${to}" y1="${px(y(0))}" y2="${px(y(0))}"/>`,
+    ...y.ticks(4).map((tick) => words(from - 8, y(tick) + 4, shown(tick), "faint", "end")),
     ...x.ticks(4).map((tick) => words(x(tick), bottom + 18, tick.toISOString().slice(5, 10), "faint", "middle")),
-    words(right.from, bottom + 38, "by day: people who came in until then, outcomes as known now", "faint"),
+    words(from, bottom + 38, "by day: people who came in until then", "faint"),
   ].join("\n");
 }
 

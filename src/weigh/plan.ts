@@ -14,18 +14,15 @@ export interface PlanRequest {
   readonly power?: number | undefined;
 }
 
-/** People in all: for one look that is decided beforehand, and for any number of looks. */
-export interface PeopleNeeded {
-  readonly oneLook: number;
-  readonly anyLook: number;
-}
-
 /**
- * N of (q+z(power))·√(V/N) = the difference, where V is the sum of each variance divided by its part.
+ * People in all, for one look that is decided beforehand and for any number of looks: N of (q+z(power))·√(V/N) = the difference, where V is the sum of each variance divided by its part.
  *
  * @example peopleNeeded({ parts: [0.5, 0.5], variances: [0.0384, 0.042975], tell: 0.005 }) // about 51,100 and 114,600
  */
-export function peopleNeeded({ parts, variances, tell, a = 0.05, power = 0.8 }: PlanRequest): PeopleNeeded {
+export function peopleNeeded({ parts, variances, tell, a = 0.05, power = 0.8 }: PlanRequest): {
+  readonly oneLook: number;
+  readonly anyLook: number;
+} {
   const [r0, r1] = parts;
   const spread = variances[0] / r0 + variances[1] / r1;
   const told = oneLook(2 * (1 - power));

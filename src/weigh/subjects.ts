@@ -1,6 +1,7 @@
 import { ToolError } from "../files/index.ts";
 import { idText } from "../judge/index.ts";
 import type { Experiment, RuleName } from "./experiment.ts";
+import type { LeftOut } from "./left-out.ts";
 import { type Columns, eachRow, instantIn, type Row, type Unreadable } from "./rows.ts";
 
 /** Which verdicts count. */
@@ -10,24 +11,6 @@ export interface VerdictRequest {
   /** Epoch milliseconds: people whose first verdict lies between, `until` not included. */
   readonly from: number;
   readonly until: number;
-}
-
-/** What was not counted of the verdicts, in rows. */
-export interface VerdictsLeftOut {
-  readonly unreadableLines: number;
-  readonly otherEnvironments: number;
-  readonly withoutInstant: number;
-  /** Without an id, or with one that is private: "•••". */
-  readonly withoutId: number;
-  readonly privateIds: number;
-  /** By an id that is not the one the rule draws. */
-  readonly otherIds: number;
-  /** Of a variant that the split does not have. */
-  readonly otherVariants: number;
-  /** Sent to pages, which perhaps nobody saw; counted where there is nothing else. */
-  readonly sentOnly: number;
-  /** Before the groups were what they are now. */
-  readonly beforeChange: number;
 }
 
 /** More than a `Map` can hold are read in several passes. */
@@ -165,7 +148,7 @@ export type Told =
       readonly span: number;
     }
   | { readonly kind: "overridden" | "otherwise"; readonly id: string; readonly at: number }
-  | { readonly kind: keyof VerdictsLeftOut | "otherFlag" };
+  | { readonly kind: keyof LeftOut["verdicts"] | "otherFlag" };
 
 /** Reads rows of verdicts as this experiment understands them. */
 export class VerdictReader {
@@ -264,7 +247,7 @@ type Counts = Record<Told["kind"], number>;
 /** What a log said in one pass. */
 export interface ReadVerdicts {
   readonly subjects: Subjects;
-  readonly leftOut: VerdictsLeftOut;
+  readonly leftOut: LeftOut["verdicts"];
   /** Rows of this flag. */
   readonly rows: number;
 }
@@ -305,7 +288,7 @@ export async function readVerdicts(
   return { subjects, leftOut: { ...nothing, ...left, unreadableLines: read.lines }, rows: rows - otherFlag };
 }
 
-export const nothing: VerdictsLeftOut = {
+export const nothing: LeftOut["verdicts"] = {
   unreadableLines: 0,
   otherEnvironments: 0,
   withoutInstant: 0,

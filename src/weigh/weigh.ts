@@ -4,16 +4,11 @@ import { merged } from "./cell.ts";
 import { sum } from "./estimate.ts";
 import { type Experiment, experimentOf, type FlagVersion } from "./experiment.ts";
 import { type Guard, judgeMeasure, type Rules, type WeighedMeasure } from "./judge-measure.ts";
-import {
-  type CountedOutcomes,
-  type MeasureCells,
-  type OutcomesLeftOut,
-  type PeopleLeftOut,
-  readOutcomes,
-} from "./outcomes.ts";
+import type { LeftOut } from "./left-out.ts";
+import { type CountedOutcomes, type MeasureCells, readOutcomes } from "./outcomes.ts";
 import type { Columns } from "./rows.ts";
-import { type Balance, balanceOf, scalesOff } from "./scales.ts";
-import { nothing, type Part, readVerdicts, TooMany, type VerdictsLeftOut } from "./subjects.ts";
+import { balanceOf, scalesOff } from "./scales.ts";
+import { nothing, type Part, readVerdicts, TooMany } from "./subjects.ts";
 import { readSums } from "./sums.ts";
 import { type Direction, scalesWords } from "./words.ts";
 
@@ -64,37 +59,30 @@ export interface Weighing {
   readonly until: string | null;
   /** Milliseconds. */
   readonly within: number | null;
-  readonly spans: readonly WeighedSpan[];
-  readonly scales: Scales;
+  /** Times in which the parts were the same, and people by group. */
+  readonly spans: readonly {
+    readonly from: string | null;
+    readonly until: string | null;
+    readonly people: readonly number[];
+  }[];
+  /** Whether the groups are as large as the flag makes them; people by group over all spans whose parts are known. */
+  readonly scales: {
+    readonly expected: readonly number[];
+    readonly found: readonly number[];
+    /** Of chi-square, for one look; and what holds however often one looks. */
+    readonly probability: number;
+    readonly alwaysValid: number;
+    /** False where they are off, null where nobody can know. */
+    readonly ok: boolean | null;
+  };
   readonly groups: readonly { readonly name: string; readonly people: number }[];
   readonly measures: readonly WeighedMeasure[];
   readonly guards: readonly (WeighedMeasure & Guard)[];
-  readonly leftOut: {
-    readonly people: PeopleLeftOut;
-    readonly verdicts: VerdictsLeftOut;
-    readonly outcomes: OutcomesLeftOut;
-  } | null;
+  readonly leftOut: LeftOut | null;
   /** People who later got something else than their group did; null where only sums are known. */
   readonly diluted: number | null;
   /** What has to be known to read the rest, a sentence each. */
   readonly notes: readonly string[];
-}
-
-/** A time in which the parts were the same. */
-export interface WeighedSpan {
-  readonly from: string | null;
-  readonly until: string | null;
-  /** By group. */
-  readonly people: readonly number[];
-}
-
-/** Whether the groups are as large as the flag makes them. */
-export interface Scales extends Balance {
-  /** People by group over all spans whose parts are known. */
-  readonly expected: readonly number[];
-  readonly found: readonly number[];
-  /** False where they are off, null where nobody can know. */
-  readonly ok: boolean | null;
 }
 
 /**
@@ -223,7 +211,7 @@ function wantedBy({ measures, guards }: WeighRequest): readonly string[] | undef
 }
 
 /** Each pass reads all rows; those of no subject of its part it does not count, but for those of no subject at all. */
-function outcomesLeftOut(passes: readonly CountedOutcomes[]): OutcomesLeftOut {
+function outcomesLeftOut(passes: readonly CountedOutcomes[]): LeftOut["outcomes"] {
   const { unreadableLines, withoutId, notANumber, withoutValue } = passes[0]!.leftOut;
   return { ...added(passes.map(({ leftOut }) => leftOut)), unreadableLines, withoutId, notANumber, withoutValue };
 }
@@ -261,7 +249,7 @@ function peopleIn(days: MeasureCells["spans"][number], groups: number): readonly
   return Array.from({ length: groups }, (_, g) => sum([...days.values()].map((cells) => cells[g]!.people)));
 }
 
-function scalesOf(experiment: Experiment, everybody: MeasureCells): Scales {
+function scalesOf(experiment: Experiment, everybody: MeasureCells): Weighing["scales"] {
   const { spans, groups, unknownParts } = experiment;
   const weighed = spans.flatMap(({ due }, k) =>
     due ? { found: peopleIn(everybody.spans[k]!, groups.length), due } : [],
@@ -273,7 +261,7 @@ function scalesOf(experiment: Experiment, everybody: MeasureCells): Scales {
 }
 
 /** How each measure is judged. */
-function rulesFor(experiment: Experiment, request: WeighRequest, { measures }: Counted, scales: Scales) {
+function rulesFor(experiment: Experiment, request: WeighRequest, { measures }: Counted, scales: Weighing["scales"]) {
   const { guards = {}, tell, better = {}, anyway = false } = request;
   const { groups, unknownParts, divides, spans } = experiment;
   const family = measures.filter(({ name }) => !Object.hasOwn(guards, name)).length * (groups.length - 1);

@@ -6,7 +6,7 @@ export type Direction = "more" | "fewer";
 
 /** What can be said of two groups, before it is put into words. Figures are as they are measured: a rate from 0 to 1. */
 export type Saying =
-  | Unweighable
+  | { readonly kind: "scales-off" | "unknown-parts"; readonly why: string }
   | { readonly kind: "too-few"; readonly have: number; readonly of: number }
   | { readonly kind: "nobody" | "everybody" }
   | { readonly kind: "one-decides"; readonly part: number }
@@ -19,10 +19,7 @@ export type Saying =
   | { readonly kind: "worse" | "not-worse" | "perhaps-worse"; readonly margin: Margin };
 
 /** Why nothing is compared. */
-export interface Unweighable {
-  readonly kind: "scales-off" | "unknown-parts";
-  readonly why: string;
-}
+export type Unweighable = Extract<Saying, { readonly why: string }>;
 
 /** By how much a guard may be worse. */
 export interface Margin {

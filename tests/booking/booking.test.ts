@@ -45,7 +45,7 @@ describe.skipIf(!hasChromium)("the booking page", () => {
     ["in the story's winter", storyTime, "08:00"],
     ["on a summer day of 2031", Date.parse("2031-07-04T09:00:00Z"), "07:00"],
   ])("lets a passenger book %s: search, seat, hold, pay, check in", async (_, startsAt, departs) => {
-    const { open } = await startBooking("production", startsAt);
+    const { open, folder } = await startBooking("production", startsAt);
     const { page } = await open();
     await signIn(page, "A-2040");
     await page.getByLabel("To", { exact: true }).selectOption("Osprey Point");
@@ -62,6 +62,22 @@ describe.skipIf(!hasChromium)("the booking page", () => {
     await page.getByRole("button", { name: "Book another" }).click();
     await page.locator(".crossing", { hasText: departs }).click();
     await expect.poll(() => page.locator(".seat.taken").allTextContents()).toEqual(["Q3 (taken)"]);
+    // What came of it is written down beside who got what, under the same id.
+    const noted = async (file: string) =>
+      (await readFile(join(folder, "..", "records", file), "utf8"))
+        .trim()
+        .split("\n")
+        .map((line) => JSON.parse(line));
+    await expect
+      .poll(async () => (await noted("outcomes.ndjson")).map(({ subject, measure }) => [subject, measure]))
+      .toEqual([
+        ["A-2040", "booked"],
+        ["A-2040", "crowns"],
+        ["A-2040", "minutes"],
+      ]);
+    expect(
+      (await noted("verdicts.ndjson")).some(({ subject, flag }) => subject === "A-2040" && flag === "hold-minutes"),
+    ).toBe(true);
   });
 
   it("changes while it is open when a definition file is saved: no reload, and nothing flickers", async () => {

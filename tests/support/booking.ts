@@ -51,6 +51,7 @@ export async function startBooking(
     environment,
     page: join(projectRoot, "examples/booking/dist/page"),
     database: ":memory:",
+    records: join(folder, "..", "records"),
     startsAt,
     keysForPasses: { keys: [passKey] },
   });

@@ -9,6 +9,7 @@ import { contextOf } from "./context.js";
 import { addCrewDesk } from "./crew-desk.js";
 import { addDeveloperRoutes } from "./developer-routes.js";
 import { addPage } from "./page.js";
+import { Records } from "./records.js";
 import { Store } from "./store.js";
 
 export interface BookingOptions {
@@ -21,6 +22,8 @@ export interface BookingOptions {
   readonly database: string;
   /** The time at which its clock starts, in epoch milliseconds; the real time if left out. */
   readonly startsAt?: number | undefined;
+  /** The folder of what is written down for weighing; nothing is if left out. */
+  readonly records?: string | undefined;
   readonly keysForPasses?: Keys | undefined;
   readonly log?: ((line: string) => void) | undefined;
 }
@@ -53,12 +56,15 @@ export async function bookingService(options: BookingOptions): Promise<FastifyIn
     verdictHeader: flags.allowsLocalOverrides,
     onFailure: (error) => log(String(error)),
   });
-  const services: Services = { flags, gate, store: new Store(options.database), clock };
+  const records = options.records === undefined ? undefined : new Records(options.records);
+  records?.follow(flags);
+  const services: Services = { flags, gate, store: new Store(options.database), clock, records };
 
   const app = fastify({ forceCloseConnections: true, ajv: { customOptions: { coerceTypes: false } } });
   app.addHook("onClose", async () => {
     services.store.close();
     await flags.close();
+    await records?.close();
   });
   await app.register(cookies);
   app.setErrorHandler(answerFault);
@@ -70,7 +76,7 @@ export async function bookingService(options: BookingOptions): Promise<FastifyIn
   addBookingRoutes(app, services);
   if (flags.allowsLocalOverrides)
     await app.register(async (routes) => addDeveloperRoutes(routes, services, options.flags));
-  await addCrewDesk(app, options.flags, environment, clock);
+  await addCrewDesk(app, { folder: options.flags, environment, clock, weighing: records?.files });
   if (options.page !== undefined) await addPage(app, services, options.page);
   return app;
 }

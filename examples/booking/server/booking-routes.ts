@@ -7,6 +7,7 @@ import { signedInCookie } from "./context.js";
 import { deskPath } from "./crew-desk.js";
 import { type Party, type Quote, quoteByPortPair, quoteByZone } from "./fares.js";
 import { pageFlags } from "./page-catalogue.js";
+import type { Records } from "./records.js";
 import type { Store } from "./store.js";
 import { type Crossing, crossingBy, crossingsOf } from "./timetable.js";
 import { isCrew, travellerBy } from "./travellers.js";
@@ -16,6 +17,7 @@ export interface Services {
   readonly gate: NodeGate<BookingCatalogue, FastifyRequest>;
   readonly store: Store;
   readonly clock: Clock;
+  readonly records: Records | undefined;
 }
 
 /** The routes of the service. Flags decide in them the way in which an `if` would. */
@@ -135,7 +137,8 @@ interface HoldRequest {
   readonly vehicle: boolean;
 }
 
-function addHolds(app: FastifyInstance, { gate, store, clock }: Services): void {
+function addHolds(app: FastifyInstance, { gate, store, clock, records }: Services): void {
+  const heldAt = new Map<string, number>();
   const stormy = (_request: FastifyRequest, reply: FastifyReply) =>
     reply
       .code(503)
@@ -155,6 +158,7 @@ function addHolds(app: FastifyInstance, { gate, store, clock }: Services): void 
     const until = clock.now() + pinned.value("hold-minutes") * 60_000;
     const traveller = travellerBy(request.cookies[signedInCookie])?.account.id ?? null;
     const hold = store.hold({ crossing: id, seat, traveller, crowns, until }, clock.now());
+    if (hold) heldAt.set(hold.id, clock.now());
     // How long is told as well: the clock of whoever looks may be another.
     return hold
       ? { ...hold, left: hold.until - clock.now() }
@@ -168,6 +172,8 @@ function addHolds(app: FastifyInstance, { gate, store, clock }: Services): void 
       return reply.code(410).send({ message: "The hold has run out." });
     if (hold.state !== "held") return reply.code(409).send({ message: "That is paid already." });
     store.move(hold.id, "paid");
+    const minutes = (clock.now() - (heldAt.get(hold.id) ?? clock.now())) / 60_000;
+    records?.note(hold.traveller, clock.now(), { booked: undefined, crowns: hold.crowns, minutes });
     return { ...hold, state: "paid" };
   });
 

@@ -10,12 +10,18 @@ export const deskPath = "/crew/flags";
 
 const people = fileURLToPath(new URL("../../../ternhaven/people/passengers.csv", import.meta.url));
 
+interface CrewDesk {
+  readonly folder: string;
+  readonly environment: string;
+  readonly clock: Clock;
+  /** What was written down of who got what, and of what came of it. */
+  readonly weighing: { readonly verdicts: string; readonly outcomes: string } | undefined;
+}
+
 /** The desk, behind the line's own sign-in: for the crew, and nobody else is to know of it. */
 export async function addCrewDesk(
   app: FastifyInstance,
-  folder: string,
-  environment: string,
-  clock: Clock,
+  { folder, environment, clock, weighing }: CrewDesk,
 ): Promise<void> {
   const desk = deskHandler({
     folder,
@@ -23,6 +29,7 @@ export async function addCrewDesk(
     environment,
     clock: clock.now,
     people: [people],
+    weighing: weighing && { ...weighing, better: { booked: "more", minutes: "fewer" } },
     who: ({ headers }) => {
       const traveller = travellerBy(app.parseCookie(headers.cookie ?? "")[signedInCookie]);
       return traveller && isCrew(traveller) ? { name: traveller.name, may: ["look", "suspend", "change"] } : undefined;

@@ -13,6 +13,7 @@ const app = await bookingService({
   environment,
   page: here("../page"),
   database: process.env["BOOKING_DATABASE"] ?? here("../../var/booking.sqlite"),
+  records: process.env["BOOKING_RECORDS"] ?? here("../../var"),
   startsAt,
   log: console.log,
 });

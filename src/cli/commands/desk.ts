@@ -16,6 +16,8 @@ import { type ExitCode, json, type Output, UsageError } from "../output.ts";
 
 export interface DeskCommand extends FolderOptions {
   readonly people?: readonly string[];
+  readonly verdicts?: string;
+  readonly outcomes?: string;
   readonly port?: string;
   readonly open?: boolean;
   readonly readOnly?: boolean;
@@ -26,6 +28,8 @@ export function addDesk(command: Command, cli: Cli): void {
   command
     .option(...envOption)
     .option("--people <files...>", "files of contexts, CSV or NDJSON, that the page may look into and count")
+    .option("--verdicts <file>", "with --outcomes: who got what, to tell what came of a flag, as iudex weigh does")
+    .option("--outcomes <file>", "with --verdicts: what came of it")
     .option("--port <number>", "the port; a free one if left out")
     .option("--no-open", "do not open a browser")
     .option("--read-only", "for looking only")
@@ -65,6 +69,7 @@ async function desk(options: DeskCommand, output: Output): Promise<ExitCode> {
     who: () => ({ name: who, may: all }),
     environment: options.env,
     people: options.people,
+    weighing: weighingOf(options),
     readOnly: options.readOnly,
     failed: (error) => output.err(`${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`),
   });
@@ -89,11 +94,17 @@ async function desk(options: DeskCommand, output: Output): Promise<ExitCode> {
   return 0;
 }
 
+function weighingOf({ verdicts, outcomes }: DeskCommand): { verdicts: string; outcomes: string } | undefined {
+  if (verdicts !== undefined && outcomes !== undefined) return { verdicts, outcomes };
+  if (verdicts === undefined && outcomes === undefined) return undefined;
+  throw new UsageError("--verdicts and --outcomes go together.", "give both, or neither");
+}
+
 function portOf(text: string | undefined): number {
   if (text === undefined) return 0;
   const port = Number(text);
   if (Number.isInteger(port) && port > 0 && port < 65_536) return port;
-  throw new UsageError(`“${text}” is no port.`, "write a number from 1 to 65535");
+  throw new UsageError(`“${text}” is not a port.`, "write a number from 1 to 65535");
 }
 
 /**

@@ -19,6 +19,7 @@ import { History } from "../history.tsx";
 import { AddExample, ChangeParticulars } from "./change-flag.tsx";
 import { CopySettings, NewRule } from "./change-rule.tsx";
 import { RuleList } from "./rule-list.tsx";
+import { WhatCame } from "./what-came.tsx";
 
 /** A flag: the answer, its rules as numbered sentences, its examples, and where it is used. */
 export function OneFlag({ set, name }: { readonly set: ReadSet; readonly name: string }) {
@@ -59,6 +60,7 @@ export function OneFlag({ set, name }: { readonly set: ReadSet; readonly name: s
         <ExampleList flag={flag} set={set} />
         <Uses flag={flag} set={set} />
         <Leftover flag={flag} set={set} />
+        {session.value?.canWeigh && <WhatCame flag={flag} environment={asked.environment} />}
         {session.value?.hasHistory && (
           <section class="part" aria-label="What was">
             <h3>What was</h3>
