@@ -11,9 +11,10 @@ export interface VerdictRequest {
   /** Epoch milliseconds: people whose first verdict lies between, `until` not included. */
   readonly from: number;
   readonly until: number;
+  readonly maxSubjects: number;
 }
 
-/** More than a `Map` can hold are read in several passes. */
+/** More than that, and than a `Map` can hold, are read in several passes. */
 export const maxSubjects = 12_000_000;
 
 const noGroup = 255;
@@ -33,6 +34,7 @@ export class Subjects {
   readonly #numbers = new Map<string, number>();
   readonly #part: Part;
   readonly #spans: number;
+  readonly #most: number;
   first = new Float64Array(1024);
   group = new Uint8Array(1024).fill(noGroup);
   /** The first override, and the last verdict that this rule did not give. */
@@ -41,9 +43,10 @@ export class Subjects {
   /** By span, the groups in which somebody was seen, a bit each. */
   #seen: Uint32Array;
 
-  constructor(part: Part, spans: number) {
+  constructor(part: Part, spans: number, most: number) {
     this.#part = part;
     this.#spans = spans;
+    this.#most = most;
     this.#seen = new Uint32Array(1024 * spans);
   }
 
@@ -82,7 +85,7 @@ export class Subjects {
     const known = this.#numbers.get(id);
     if (known !== undefined) return known;
     const number = this.size;
-    if (number >= maxSubjects) throw new TooMany();
+    if (number >= this.#most) throw new TooMany();
     if (number === this.first.length) this.#grow();
     this.#numbers.set(id, number);
     this.first[number] = never;
@@ -260,12 +263,12 @@ export interface ReadVerdicts {
  */
 export async function readVerdicts(
   experiment: Experiment,
-  { verdicts, columns }: VerdictRequest,
+  { verdicts, columns, maxSubjects: most }: VerdictRequest,
   part: Part,
   takesPages: boolean,
 ): Promise<ReadVerdicts> {
   const reader = new VerdictReader(experiment, takesPages);
-  const subjects = new Subjects(part, experiment.spans.length);
+  const subjects = new Subjects(part, experiment.spans.length, most);
   const counts: Partial<Counts> = {};
   let flags = 0;
   const read: Unreadable = await eachRow(verdicts, columns, (row) => {

@@ -8,7 +8,7 @@ import type { LeftOut } from "./left-out.ts";
 import { type CountedOutcomes, type MeasureCells, readOutcomes } from "./outcomes.ts";
 import type { Columns } from "./rows.ts";
 import { balanceOf, scalesOff } from "./scales.ts";
-import { nothing, type Part, readVerdicts, TooMany } from "./subjects.ts";
+import { maxSubjects, nothing, type Part, readVerdicts, TooMany } from "./subjects.ts";
 import { readSums } from "./sums.ts";
 import { type Direction, scalesWords } from "./words.ts";
 
@@ -44,6 +44,8 @@ export interface WeighRequest {
   readonly tell?: number | Readonly<Record<string, number>> | undefined;
   /** Compares although the scales are off. */
   readonly anyway?: boolean | undefined;
+  /** Subjects that are held in memory at once, 12 million by default: where there are more, the files are read several times. */
+  readonly maxSubjects?: number | undefined;
 }
 
 /** What came of a flag, by group. Instants are ISO 8601; rates go from 0 to 1. */
@@ -165,7 +167,7 @@ async function inParts(experiment: Experiment, request: Files, of: number): Prom
   let verdicts = nothing;
   let sentOnly = false;
   const { columns = {}, from = Number.NEGATIVE_INFINITY, until = Number.POSITIVE_INFINITY } = request;
-  const asked = { verdicts: request.verdicts, columns, from, until };
+  const asked = { verdicts: request.verdicts, columns, from, until, maxSubjects: request.maxSubjects ?? maxSubjects };
   for (let index = 0; index < of; index++) {
     const part: Part = { index, of };
     let read = await readVerdicts(experiment, asked, part, sentOnly);

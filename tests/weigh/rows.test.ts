@@ -203,6 +203,21 @@ describe("what is wrong is counted, and changes nothing", () => {
   });
 });
 
+test("more subjects than memory is to hold are read in several passes, and nothing differs", async () => {
+  const rows = groupsOf({ old: rate(300, 900), new: rate(450, 900) });
+  const odd = [came("x"), came(undefined), "{", came("old-1", noon - 1)];
+  const verdicts = [
+    ...rows.verdicts,
+    verdict("•••", "old"),
+    verdict("y", "old", noon, { cause: "override", ruleName: undefined, rule: undefined }),
+  ];
+  const asked = { verdicts, outcomes: [...rows.outcomes, ...odd] };
+  const [whole, parts] = [await weighRows(asked), await weighRows(asked, { maxSubjects: 300 })];
+  const rounded = (weighing: object) =>
+    JSON.parse(JSON.stringify(weighing), (_, each) => (typeof each === "number" ? Number(each.toPrecision(12)) : each));
+  expect(rounded(parts)).toEqual(rounded(whole));
+});
+
 describe("a change that nobody told of", () => {
   const verdicts = [
     verdict("a", "old"),

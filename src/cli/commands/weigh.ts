@@ -1,6 +1,5 @@
-import { writeFile } from "node:fs/promises";
 import type { Command } from "commander";
-import { reasonOf } from "../../files/index.ts";
+import { reasonOf, writeAside } from "../../files/index.ts";
 import { parseSplitPart } from "../../source/index.ts";
 import {
   peopleNeeded,
@@ -78,7 +77,7 @@ async function weighed(flag: string | undefined, options: WeighCommand, output: 
 
 async function draw(file: string, weighing: Weighing): Promise<void> {
   try {
-    await writeFile(file, weighingPicture(weighing));
+    await writeAside(file, weighingPicture(weighing), 0o666);
   } catch (error) {
     throw new UsageError(`“${file}” cannot be written: ${reasonOf(error)}.`, "name a file with --svg");
   }
