@@ -1,6 +1,3 @@
-import { murmur3 } from "../buckets/index.ts";
-import { hash } from "./subjects.ts";
-
 /** Rows that were seen, as 64 bits each: two that differ are taken for the same once in millions of files. */
 export class RowSet {
   #keys = new Uint32Array(2 << 12);
@@ -9,7 +6,15 @@ export class RowSet {
   /** @returns false for a row that is in it already */
   add(row: string): boolean {
     if (this.#size * 3 > this.#keys.length) this.#grow();
-    const isNew = this.#put(murmur3(row) || 1, hash(row));
+    // Two hashes of FNV's kind in one go.
+    let one = 0x811c9dc5;
+    let other = 0x9747b28c;
+    for (let i = 0; i < row.length; i++) {
+      const unit = row.charCodeAt(i);
+      one = Math.imul(one ^ unit, 0x01000193);
+      other = Math.imul((other << 5) ^ (other >>> 2) ^ unit, 0x5bd1e995);
+    }
+    const isNew = this.#put((one ^ (one >>> 15)) >>> 0 || 1, other >>> 0);
     if (isNew) this.#size++;
     return isNew;
   }

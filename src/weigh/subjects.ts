@@ -172,32 +172,28 @@ export class VerdictReader {
     if ((row("asked") === "page") !== this.#takesPages) return { kind: "sentOnly" };
     const at = instantIn(row("at"));
     if (Number.isNaN(at)) return { kind: "withoutInstant" };
-    const drawn = this.#drawnBy(row);
-    const { by, id: written } = drawn ?? { by: undefined, id: row("subject") };
-    const id = idText(written);
-    if (id === undefined) return { kind: "withoutId" };
-    if (id === "•••") return { kind: "privateIds" };
-    if (by !== undefined && by !== this.#experiment.by) return { kind: "otherIds" };
-    if (!drawn) return { kind: row("cause") === "override" ? "overridden" : "otherwise", id, at };
-    if (drawn.group < 0) return { kind: "otherVariants" };
-    const span = spanAt(spans, at);
-    return span < 0 ? { kind: "beforeChange" } : { kind: "divided", group: drawn.group, id, at, span };
-  }
-
-  /** Whom the rule drew, and into which group it came; undefined where it drew nobody. */
-  #drawnBy(row: Row): { readonly by: unknown; readonly id: unknown; readonly group: number } | undefined {
     const { rule, divides } = this.#experiment;
     const cause = row("cause");
     const isOurs = isRule(rule, row("rule"), row("ruleName")) && (cause === undefined || cause === "rule");
-    const drawn = isOurs ? objectIn(row("drawn")) : undefined;
-    const whom = (said: Readonly<Record<string, unknown>> | undefined) => ({
-      by: said?.["by"],
-      id: said?.["id"] ?? row("subject"),
-    });
-    if (isOurs) return { ...whom(drawn), group: divides === "share" ? 1 : this.#groupOf(row) };
-    if (divides === "split") return undefined;
-    const left = listIn(row("outside")).find((each) => isRule(rule, each["rule"], each["ruleName"]));
-    return left && { ...whom(left), group: 0 };
+    const isShare = divides === "share";
+    const left = isOurs || !isShare ? undefined : this.#leftOutBy(row("outside"));
+    const drawn = isOurs ? objectIn(row("drawn")) : left;
+    const id = idText(drawn?.["id"] ?? row("subject"));
+    if (id === undefined) return { kind: "withoutId" };
+    if (id === "•••") return { kind: "privateIds" };
+    const by = drawn?.["by"];
+    if (by !== undefined && by !== this.#experiment.by) return { kind: "otherIds" };
+    if (!isOurs && !left) return { kind: cause === "override" ? "overridden" : "otherwise", id, at };
+    const group = isShare ? (isOurs ? 1 : 0) : this.#groupOf(row);
+    if (group < 0) return { kind: "otherVariants" };
+    const span = spanAt(spans, at);
+    return span < 0 ? { kind: "beforeChange" } : { kind: "divided", group, id, at, span };
+  }
+
+  /** The entry by which a verdict says that the rule left somebody out. */
+  #leftOutBy(outside: unknown): Readonly<Record<string, unknown>> | undefined {
+    if (Array.isArray(outside) && outside.length === 0) return undefined;
+    return listIn(outside).find((each) => isRule(this.#experiment.rule, each["rule"], each["ruleName"]));
   }
 
   #groupOf(row: Row): number {
@@ -242,7 +238,9 @@ function parsed(text: string): unknown {
 
 /** −1 before the first. */
 export function spanAt(spans: Experiment["spans"], at: number): number {
-  return spans.findLastIndex(({ from }) => from <= at);
+  let span = spans.length - 1;
+  while (span >= 0 && spans[span]!.from > at) span--;
+  return span;
 }
 
 type Counts = Record<Told["kind"], number>;
