@@ -140,8 +140,7 @@ function differenceOf(
   const said = (saying: Saying) => ({ saying, says: sentenceOf(saying, about) });
   if (rules.unweighable !== undefined && !rules.anyway) return { ...none, ...said(rules.unweighable) };
   const low = belowFloor(about.kind, strata, compared);
-  if (!compared || compared.difference.se === 0)
-    return { ...none, ...said(low ?? { kind: "too-few", have: 0, of: 0 }) };
+  if (!compared || compared.difference.se === 0) return { ...none, ...said(low ?? { kind: "everybody" }) };
   const { difference, from, to, h } = compared;
   const factor = anyLook(h, rules.a);
   const relative = relativeInterval(from, to, oneLook(rules.a));

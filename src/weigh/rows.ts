@@ -2,7 +2,7 @@ import { readRows } from "../study/index.ts";
 import { parseTime } from "../values/index.ts";
 
 /** How the columns are called in a file, by how they are called here. */
-export type Columns = Readonly<Partial<Record<"subject" | "at" | "value" | "measure" | "flag" | "variant", string>>>;
+export type Columns = Readonly<Record<string, string>>;
 
 /** A row of either form: what stands in a column, undefined where nothing does. */
 export type Row = (column: string) => unknown;

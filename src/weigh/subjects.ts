@@ -103,6 +103,10 @@ export class Subjects {
     this.#seen = doubled(this.#seen);
   }
 
+  get isAnybodyDivided(): boolean {
+    return this.group.subarray(0, this.size).some((group) => group !== noGroup);
+  }
+
   /** Whom the rule divided at all. */
   isDivided(number: number): boolean {
     return this.group[number] !== noGroup;

@@ -176,7 +176,7 @@ async function inParts(experiment: Experiment, request: Files, of: number): Prom
         `“${request.verdicts}” holds no verdict of ${experiment.flag}.`,
         "give the log in which it was asked for",
       );
-    if (index === 0 && read.subjects.size === 0 && read.leftOut.sentOnly > 0) {
+    if (index === 0 && !read.subjects.isAnybodyDivided && read.leftOut.sentOnly > 0) {
       sentOnly = true;
       read = await readVerdicts(experiment, asked, part, true);
     }

@@ -218,6 +218,26 @@ test("more subjects than memory is to hold are read in several passes, and nothi
   expect(rounded(parts)).toEqual(rounded(whole));
 });
 
+test("a log of one group, and everybody the same, say what they can", async () => {
+  const same = await had(
+    Array.from({ length: 60 }, (_, i) => verdict(`p${i}`, i % 2 ? "old" : "new")),
+    Array.from({ length: 60 }, (_, i) => came(`p${i}`, noon, { value: 5 })),
+  );
+  expect(same.measures[0]!.differences[0]!.says).toBe("cannot tell yet: everybody had it in both groups");
+  const one = await had(
+    Array.from({ length: 60 }, (_, i) => verdict(`p${i}`, "old")),
+    [came("p1")],
+  );
+  expect(one.measures[0]!.differences[0]!.says).toBe(
+    "the scales are off: 60 and 0 where halves were due; no comparison",
+  );
+  const pages = [
+    verdict("a", "old", noon, { asked: "page" }),
+    verdict("b", "old", noon, { cause: "otherwise", rule: undefined, ruleName: undefined }),
+  ];
+  expect((await had(pages, [])).groups.map(({ people }) => people)).toEqual([1, 0]);
+});
+
 describe("a change that nobody told of", () => {
   const verdicts = [
     verdict("a", "old"),
@@ -369,6 +389,8 @@ test("options that cannot be meant are refused, with what to write", async () =>
     [["--guard", "it=2"], "Which direction of “it” is bad?"],
     [["--guard", "it=0 more"], "“0” is not a number above 0."],
     [["--better", "it=bigger"], "“bigger” is not a direction."],
+    [["--columns", "subjct=who"], "There is no column “subjct”."],
+    [["--plan", "--rate", "4%", "--tell", "1"], "A plan is made before there is anything to weigh."],
     [["--within", "soon"], "“soon” is not a length of time."],
     [["--tell", "much"], "“much” is not a number above 0."],
     [["--measure", "a/b/c"], "“a/b/c” is not a measure."],

@@ -54,7 +54,13 @@ export function addWeigh(command: Command, cli: Cli): void {
 }
 
 async function weighed(flag: string | undefined, options: WeighCommand, output: Output): Promise<ExitCode> {
-  if (options.plan) return plan(options, output);
+  if (options.plan) {
+    if (flag === undefined) return plan(options, output);
+    throw new UsageError(
+      "A plan is made before there is anything to weigh.",
+      "leave the flag out, and write --split or --share",
+    );
+  }
   if (flag === undefined) throw new UsageError("Which flag is weighed?", "write iudex weigh and its name");
   const opened = await openFolder(options, output);
   if (!opened) return 1;

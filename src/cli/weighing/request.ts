@@ -1,3 +1,4 @@
+import { didYouMean, noSuch } from "../../values/index.ts";
 import type { Direction, Guard, WeighRequest } from "../../weigh/index.ts";
 import type { FolderOptions } from "../folder.ts";
 import { instantOf, lengthOf } from "../instant.ts";
@@ -46,7 +47,7 @@ export function requestOf(options: WeighCommand): Omit<WeighRequest, "flag"> {
     better,
     guards: pairs(options.guard, '--guard "minutes=2 more"', (text, name) => guardOf(text, name, better[name])),
     caps: pairs(options.cap, "--cap crowns=5000", (text) => positive(text, "--cap crowns=5000")),
-    columns: pairs(options.columns?.split(","), "--columns subject=user_id,at=time", (text) => text),
+    columns: pairs(options.columns?.split(","), columnsExample, columnOf),
     from: from === undefined ? undefined : instantOf(from),
     until: until === undefined ? undefined : instantOf(until),
     within: within === undefined ? undefined : lengthOf(within, "--within"),
@@ -70,6 +71,26 @@ function pairs<T>(
     all[name] = read(word.slice(equals + 1).trim(), name);
   }
   return all;
+}
+
+const columnsExample = "--columns subject=user_id,at=time";
+const columns = [
+  "subject",
+  "at",
+  "value",
+  "measure",
+  "flag",
+  "environment",
+  "asked",
+  "cause",
+  "variant",
+  "rule",
+  "outside",
+];
+
+function columnOf(text: string, name: string): string {
+  if (columns.includes(name) && text !== "") return text;
+  throw new UsageError(noSuch("column", name), didYouMean(name, columns) ?? `write ${columnsExample}`);
 }
 
 function directionOf(text: string): Direction {
