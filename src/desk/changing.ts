@@ -2,9 +2,11 @@ import type { Context, Hono } from "hono";
 import {
   type Change,
   changeFolder,
+  changeWords,
   newWarnings,
   type Plan,
   planOf,
+  subjectOfChange,
   type WorkedChange,
   workOut,
 } from "../edit/index.ts";
@@ -65,7 +67,7 @@ function answerOf({ draft, worked }: WorkedDraft): DraftAnswer {
 }
 
 function drafted(id: number, { change, fault }: WorkedChange): DraftedChange {
-  return { id, change, ...(fault ? { fault } : {}) };
+  return { id, change, about: subjectOfChange(change), words: changeWords(change), ...(fault ? { fault } : {}) };
 }
 
 /** A change is worked out on top of the draft before it is taken, so that what cannot be is said at once. */

@@ -196,6 +196,9 @@ export interface ChangedAnswer {
 export interface DraftedChange {
   readonly id: number;
   readonly change: Change;
+  /** The flag or the cohort that it is about, and what it says of it in a few words. */
+  readonly about: string;
+  readonly words: string;
   readonly fault?: { readonly message: string; readonly help?: string | undefined } | undefined;
 }
 

@@ -8,6 +8,8 @@ export interface ChangeField {
   readonly is: FieldKind;
   /** True if no such change can be without it. */
   readonly needed?: true;
+  /** What it is called where a change is put into words; for fields that change nothing by themselves there is no word. */
+  readonly called?: string;
   /** How the command line takes it, and what its help says. Two kinds of change may share an option. */
   readonly option?: readonly [flags: string, says: string];
 }
@@ -23,19 +25,25 @@ const environment = {
 
 /** Said of the flag itself. */
 const particulars = {
-  about: { is: "text", option: ["--about <text>", "what it is for"] },
-  owner: { is: "text", option: ["--owner <name>", "who answers for it"] },
-  lifespan: { is: "text", option: ["--lifespan <word>", "passing or lasting"] },
-  reviewBy: { is: "text", option: ["--review-by <day>", "when it is to be looked at again, such as 2027-03-31"] },
+  about: { is: "text", called: "what it is for", option: ["--about <text>", "what it is for"] },
+  owner: { is: "text", called: "owner", option: ["--owner <name>", "who answers for it"] },
+  lifespan: { is: "text", called: "lifespan", option: ["--lifespan <word>", "passing or lasting"] },
+  reviewBy: {
+    is: "text",
+    called: "review by",
+    option: ["--review-by <day>", "when it is to be looked at again, such as 2027-03-31"],
+  },
 } as const;
 
-const safe = { is: "text", option: ["--safe <value>", "the value that does no harm"] } as const;
+const safe = { is: "text", called: "safe value", option: ["--safe <value>", "the value that does no harm"] } as const;
 const when = {
   is: "text",
+  called: "condition",
   option: ["--when <condition>", "the rule's condition, or that of a cohort; everyone takes it out of a rule"],
 } as const;
 const share = {
   is: "text",
+  called: "share",
   option: ["--share <percent>", "the rule's share: 25%, 20% to 45%, or 1% from 2026-12-01T09:00, …; none takes it out"],
 } as const;
 const file = {
@@ -55,8 +63,16 @@ export const changeFields: { readonly [Kind in Change["change"]]: FieldsOf<Extra
     like: { is: "text", option: ["--like <environment>", "copy that environment's settings to --env"] },
     rule: { is: "text", option: ["--rule <name>", "the rule: its name, or its number from 1"] },
     share,
-    give: { is: "text", option: ["--give <value>", "what the rule gives: a value, or the name of a variant"] },
-    split: { is: "text", option: ["--split <parts>", "how the rule divides, such as 2 classic, 1 deck"] },
+    give: {
+      is: "text",
+      called: "value",
+      option: ["--give <value>", "what the rule gives: a value, or the name of a variant"],
+    },
+    split: {
+      is: "text",
+      called: "split",
+      option: ["--split <parts>", "how the rule divides, such as 2 classic, 1 deck"],
+    },
     when,
     place: { is: "number", option: ["--place <n>", "the rule's new place, from 1"] },
     newRule: {
@@ -64,10 +80,15 @@ export const changeFields: { readonly [Kind in Change["change"]]: FieldsOf<Extra
       option: ["--new-rule <name>", "a new rule with what else is given, at --place or at the end"],
     },
     remove: { is: "yes", option: ["--remove", "take the rule out"] },
-    otherwise: { is: "text", option: ["--otherwise <value>", "the value when no rule matches"] },
+    otherwise: {
+      is: "text",
+      called: "value for everybody else",
+      option: ["--otherwise <value>", "the value when no rule matches"],
+    },
     safe,
     provided: {
       is: "text",
+      called: "what must hold",
       option: ["--provided <condition>", "what must hold for everything else; everyone takes it out"],
     },
     ...particulars,
@@ -114,8 +135,16 @@ export const changeFields: { readonly [Kind in Change["change"]]: FieldsOf<Extra
     about: particulars.about,
     when,
     share,
-    of: { is: "text", option: ["--of <attribute>", "with cohort:NAME: the attribute that holds the ids of a list"] },
-    by: { is: "text", option: ["--by <attribute>", "with cohort:NAME: the attribute by which a lot is drawn"] },
+    of: {
+      is: "text",
+      called: "of",
+      option: ["--of <attribute>", "with cohort:NAME: the attribute that holds the ids of a list"],
+    },
+    by: {
+      is: "text",
+      called: "by",
+      option: ["--by <attribute>", "with cohort:NAME: the attribute by which a lot is drawn"],
+    },
     list: {
       is: "text",
       option: ["--list <file>", "with --new-cohort: the list file for the ids, such as lists/captains.csv"],

@@ -3,6 +3,7 @@
 export { type Change, makeChange, type WorkedChange, workOut } from "./change.ts";
 export { type ChangeField, changeFields, type FieldKind } from "./change-fields.ts";
 export { type ChangeRequest, changeFolder, NothingToChange } from "./change-folder.ts";
+export { changeWords, subjectOfChange } from "./change-words.ts";
 export { type CommitRequest, commitChange, commitOnBranch, mayBeAuthor, refuseUncommitted } from "./commit.ts";
 export { EditSession, type FileChange } from "./edit-session.ts";
 export { type ExampleRequest, setExample } from "./examples.ts";

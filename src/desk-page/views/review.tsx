@@ -2,7 +2,6 @@ import { useEffect, useState } from "preact/hooks";
 import type { ChangedAnswer, ReachLine, RecordWords, ReviewAnswer, WriteRequest } from "../../desk/index.ts";
 import type { Given, PartChange } from "../../insight/index.ts";
 import { ruleCalled } from "../../model/index.ts";
-import { changeWords, subjectOfChange } from "../asking/change-words.ts";
 import { instantOf } from "../asking/clock.ts";
 import { allFlags } from "../asking/question.ts";
 import { question } from "../asking/question-now.ts";
@@ -55,9 +54,9 @@ function Steps() {
     <div class="margin">
       <h2>My draft</h2>
       <ol class="steps-of-draft">
-        {changes.map(({ id, change, fault }) => (
+        {changes.map(({ id, about, words, fault }) => (
           <li key={id} class={fault ? "unfit" : ""}>
-            <b>{subjectOfChange(change)}</b>: {changeWords(change)}
+            <b>{about}</b>: {words}
             {fault && (
               <p class="fault">
                 It no longer fits: {fault.message} {fault.help}
@@ -66,7 +65,7 @@ function Steps() {
             <button
               type="button"
               class="quiet"
-              aria-label={`Take back: ${subjectOfChange(change)}, ${changeWords(change)}`}
+              aria-label={`Take back: ${about}, ${words}`}
               onClick={() => void dropChange(id)}
             >
               Take back
@@ -131,9 +130,9 @@ function Against({ review: { refused, warnings, left } }: { readonly review: Rev
             <b>It would not be written:</b> {message} {help} <i>{`${file}:${line}`}</i>
           </li>
         ))}
-        {left.map(({ id, change, fault }) => (
+        {left.map(({ id, about, words, fault }) => (
           <li key={id}>
-            <b>It stays in the draft:</b> {subjectOfChange(change)}, {changeWords(change)}: {fault?.message}
+            <b>It stays in the draft:</b> {about}, {words}: {fault?.message}
           </li>
         ))}
         {warnings.map(({ message, file, line, help }) => (
