@@ -45,7 +45,6 @@ const ownFiles = [
   "yaml",
   "picocolors",
   "proper-lockfile",
-  "write-file-atomic",
   "json-schema-library",
   "csv-stringify",
   "hono",

@@ -3,6 +3,7 @@ import { mkdir, readFile, rename } from "node:fs/promises";
 import { homedir } from "node:os";
 import { join } from "node:path";
 import type { Change } from "../edit/index.ts";
+import { writeAside } from "../files/index.ts";
 import { DeskFault } from "./desk-fault.ts";
 import { readChange } from "./read-change.ts";
 
@@ -100,11 +101,10 @@ export class Drafts {
   }
 
   async #save(name: string, draft: Draft): Promise<void> {
-    const { default: writeFileAtomic } = await import("write-file-atomic");
     try {
       await mkdir(this.#home, { recursive: true, mode: 0o700 });
       const content = { folder: this.#folder, name, ...draft };
-      await writeFileAtomic(this.#path(name), `${JSON.stringify(content, undefined, 2)}\n`, { mode: 0o600 });
+      await writeAside(this.#path(name), `${JSON.stringify(content, undefined, 2)}\n`);
     } catch (error) {
       const { code } = error as NodeJS.ErrnoException;
       throw new DeskFault(

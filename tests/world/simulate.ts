@@ -1,5 +1,6 @@
 // npm run simulate: services, publishers and stoppers in a world of their own, in which a night takes a second.
 import { parseArgs } from "node:util";
+import { gatherDrafts } from "./desk/scenario.ts";
 import { followFolders } from "./folders/scenario.ts";
 import { world } from "./machine/clock.ts";
 import { forgetDisks } from "./machine/fs.ts";
@@ -28,6 +29,7 @@ const { values } = parseArgs({
 const scenarios: Readonly<Record<string, (hours: number) => Promise<Ran>>> = {
   shelves: followShelves,
   folders: followFolders,
+  drafts: gatherDrafts,
 };
 
 const cpu = process.cpuUsage.bind(process);
