@@ -1,4 +1,12 @@
-import { type Entry, type LocalOverrides, localOverridesFile, readLocalOverrides } from "../files/index.ts";
+import { basename, dirname, resolve } from "node:path";
+import {
+  Disk,
+  type Entry,
+  fileName,
+  type LocalOverrides,
+  localOverridesFile,
+  readLocalOverrides,
+} from "../files/index.ts";
 import { type Feeding, readOverrideVariable, summariseProblems } from "../flags/index.ts";
 
 /** The override layers of this machine: the variable and the local file, which count where the environment lets them. */
@@ -29,5 +37,15 @@ export class LocalLayers {
     this.#leftAlone = isLeftAlone;
     if (problems.length > 0 && !isLeftAlone)
       report(`${localOverridesFile} cannot be used: ${summariseProblems(problems)}`, problems);
+  }
+
+  /** Reads the file of local overrides, where it does not stand among files that are followed. */
+  async readFile(path: string | undefined): Promise<void> {
+    if (path === undefined) return;
+    const whole = resolve(path);
+    const name = fileName(basename(whole));
+    if (typeof name !== "string") return;
+    const { entries } = await new Disk(dirname(whole)).some([name]);
+    await this.useFile(entries.get(name));
   }
 }

@@ -2,7 +2,7 @@ import type { IncomingMessage, ServerResponse } from "node:http";
 import onHeaders from "on-headers";
 import type { NameOf } from "../catalogue/index.ts";
 import { type Flags, FlagsError, type PinnedFlags } from "../flags/index.ts";
-import { type AnswerHeaders, markForCaches } from "./caching.ts";
+import { markForCaches } from "./caching.ts";
 import { ChangeHub } from "./change-hub.ts";
 import { clientAddress } from "./client-address.ts";
 import {
@@ -15,6 +15,7 @@ import {
   type Ways,
 } from "./gate-options.ts";
 import {
+  headersOf,
   isClosing,
   isGone,
   listen,
@@ -329,16 +330,6 @@ function fail(response: ResponseLike): void {
   const raw = rawResponse(response);
   if (raw.headersSent) raw.destroy();
   else send(response, failedAnswer);
-}
-
-function headersOf(response: ServerResponse): AnswerHeaders {
-  return {
-    get: (name) => {
-      const value = response.getHeader(name);
-      return value === undefined ? undefined : String(value);
-    },
-    set: (name, value) => void response.setHeader(name, value),
-  };
 }
 
 function askedBy<Request extends RequestLike>(request: Request, raw: IncomingMessage): Asked<Request> {

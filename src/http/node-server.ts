@@ -1,4 +1,5 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
+import type { AnswerHeaders } from "./caching.ts";
 import type { ChangeHub, Listener } from "./change-hub.ts";
 import type { Answer } from "./page-values.ts";
 import type { PinnedRequest } from "./pinner.ts";
@@ -109,4 +110,15 @@ export function listen<C>(
 export function isClosing({ socket }: IncomingMessage): boolean {
   const { server } = socket as { readonly server?: { readonly listening?: boolean } };
   return server?.listening === false;
+}
+
+/** The headers of an answer, as caches look at them. */
+export function headersOf(response: ServerResponse): AnswerHeaders {
+  return {
+    get: (name) => {
+      const value = response.getHeader(name);
+      return value === undefined ? undefined : String(value);
+    },
+    set: (name, value) => void response.setHeader(name, value),
+  };
 }

@@ -19,6 +19,7 @@ import { limits } from "../../values/index.ts";
 import { alignScalar } from "../places/align.ts";
 import type { FileFault, Locator, ParsedText, TextRange } from "./parsed-file.ts";
 import { boundedLexemes, OutOfBounds } from "./yaml-bounds.ts";
+import { type AnyNode, escapePointer, firstLine, isExplicitTag, keyText, lowerFirst, rangeOf } from "./yaml-nodes.ts";
 
 /**
  * Reads YAML 1.2 (core schema) into plain data. Keys are checked here rather than by the parser, whose check takes
@@ -35,8 +36,6 @@ export function locateYaml(text: string): Locator {
   reader.read();
   return reader;
 }
-
-type AnyNode = Node | null | undefined;
 
 /** How definition files are read wherever they are; keys that stand twice are found by the reader itself. */
 export const yamlOptions = {
@@ -348,33 +347,4 @@ class YamlReader implements Locator {
     this.#pairs.set(map, pairs);
     return pairs;
   }
-}
-
-function keyText(node: AnyNode): string | undefined {
-  if (!isScalar(node)) return undefined;
-  return typeof node.value === "string" ? node.value : (node.source ?? String(node.value));
-}
-
-function rangeOf(node: AnyNode): TextRange {
-  const range = node?.range;
-  return range ? { start: range[0], end: range[1] } : { start: 0, end: 0 };
-}
-
-function firstLine(range: TextRange, text: string): TextRange {
-  const lineEnd = text.indexOf("\n", range.start);
-  return { start: range.start, end: lineEnd < 0 ? range.end : Math.min(range.end, lineEnd) };
-}
-
-/** The parser also fills in tags that nobody wrote; a written one stands before the node, after a “!”. */
-function isExplicitTag(node: Node, text: string): boolean {
-  const { start } = rangeOf(node);
-  return text[start] === "!" || /![^\s,[\]{}]*\s+(?:&\S+\s+)?$/.test(text.slice(Math.max(0, start - 200), start));
-}
-
-function escapePointer(key: string): string {
-  return key.replace(/~/g, "~0").replace(/\//g, "~1");
-}
-
-function lowerFirst(text: string): string {
-  return text.charAt(0).toLowerCase() + text.slice(1).replace(/\.$/, "");
 }

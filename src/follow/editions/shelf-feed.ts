@@ -1,8 +1,6 @@
-import { basename, dirname, resolve } from "node:path";
-import { Disk, fileName, inSlices, type Keep, putTextsAway, settleRevision } from "../../files/index.ts";
+import { inSlices, type Keep, putTextsAway, settleRevision } from "../../files/index.ts";
 import {
   type Feeding,
-  type RefusedEdition,
   type ShelfOptions,
   type ShelfOrigin,
   type StartedFeed,
@@ -28,20 +26,12 @@ import type { EditionReader, ReadEdition } from "./edition-reader.ts";
 import type { FileStore } from "./file-store.ts";
 import { GoodCopies } from "./good-copies.ts";
 import type { FoundList } from "./newest-list.ts";
-import { originOf } from "./origin-of.ts";
+import { isSame, originOf, withStopsIn } from "./origin-of.ts";
+import { Outage } from "./outage.ts";
 import { nextWait } from "./pace.ts";
 import { Presence } from "./presence.ts";
 import type { ShelfLists } from "./shelf-lists.ts";
 import { type Start, stopsRefused } from "./starting-point.ts";
-
-/** Milliseconds without a word of the shelf after which a problem is told. */
-const defaultStaleAfter = 300_000;
-
-/** What a timer can hold, in milliseconds. */
-const longestTimer = 2 ** 31;
-
-/** Messages of one outage that are told; the others say the same in other words. */
-const maxTold = 5;
 
 /** News is taken at most this often, however many notices come; milliseconds. */
 const newsEvery = 100;
@@ -72,9 +62,7 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
   #lookAgain = false;
   #lookedAt = Number.NEGATIVE_INFINITY;
   #timer: NodeJS.Timeout | undefined;
-  #staleTimer: NodeJS.Timeout | undefined;
-  /** What the shelf says of itself while it fails. */
-  readonly #told = new Set<string>();
+  readonly #outage: Outage;
   /** The list of stops could not be had at the last look. */
   #areStopsAway = false;
   /** Why the list of stops is not taken, while it is not. */
@@ -95,7 +83,7 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
     this.#copies = new GoodCopies(keep, store, feeding.report);
     this.#lane = new EditionLane(reader, this, this.#calledOff.signal);
     this.#isNewest = !start.kept;
-    if (start.why !== undefined) this.#told.add(start.why);
+    this.#outage = new Outage(place.called, options.staleAfter, feeding, start.why);
     this.#edition = start.read.edition;
     this.#presence = new Presence(place, options, () => this.#current, feeding.report);
   }
@@ -105,16 +93,16 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
     for (const note of start.notes) this.#feeding.report(note);
     if (start.why !== undefined) this.#feeding.unsound([{ message: start.why }]);
     this.#local.useVariable(options.overrides);
-    await this.#readLocalOverrides();
+    await this.#local.readFile(options.localOverrides);
     putTextsAway(start.read.loaded.content);
     if (start.stopsList) await this.#copies.keepStops(start.stopsList);
     if (!start.kept) await this.#copies.keep(start.read.edition, lists.edition.seen);
     this.#presence.start();
     this.#hearing = place.hear?.({
       changed: () => this.#hear(),
-      failed: (reason) => this.#tell(reason),
+      failed: (reason) => this.#outage.tell(reason),
     });
-    this.#expectWord();
+    this.#outage.expectWord();
     // Its list has been seen, and is not shown as a new one again.
     if (start.wanted) this.#want(start.wanted);
     this.#schedule(start.kept ? 0 : nextWait(place.every, undefined, 0));
@@ -123,7 +111,7 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
   async close(): Promise<void> {
     this.#calledOff.abort();
     clearTimeout(this.#timer);
-    clearTimeout(this.#staleTimer);
+    this.#outage.close();
     await this.#hearing?.close();
     await this.#looking;
     await this.#lane.settled();
@@ -177,7 +165,7 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
     const waits = await Promise.all([
       this.#followed(both.stops, (found) => this.#takeStops(found)),
       this.#followed(both.edition, (found) => this.#takeEdition(found)),
-      this.#readLocalOverrides().catch((error: unknown) => this.failed(error)),
+      this.#local.readFile(this.#following.options.localOverrides).catch((error: unknown) => this.failed(error)),
     ]);
     const asked = waits.filter((wait) => typeof wait === "number");
     return this.#wait(asked.length > 0 ? Math.max(...asked) : undefined);
@@ -241,7 +229,7 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
   #takeEdition(found: FoundList<Edition>): Promise<void> | void {
     switch (found.kind) {
       case "empty":
-        return this.#tell("The shelf holds no edition any more.");
+        return this.#outage.tell("The shelf holds no edition any more.");
       case "refused":
         return this.#refuse(found.number, found.why);
       case "list":
@@ -259,7 +247,7 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
     const notYet = this.#following.start.stops.whyNotYet(edition);
     this.#awaiting = notYet === undefined ? undefined : edition;
     if (notYet === undefined) this.#lane.want(edition);
-    else this.#tell(notYet);
+    else this.#outage.tell(notYet);
   }
 
   /** @internal */
@@ -284,7 +272,7 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
   /** @internal */
   failed(error: unknown): void {
     if (this.#isClosed) return;
-    this.#tell(error instanceof ShelfFault ? error.message : `The shelf cannot be read: ${reasonOf(error)}.`);
+    this.#outage.tell(error instanceof ShelfFault ? error.message : `The shelf cannot be read: ${reasonOf(error)}.`);
     if (this.#lane.incomplete > 0) this.#schedule(this.#wait());
   }
 
@@ -317,7 +305,7 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
   /** @param isTold whether it was told of already */
   #refuse(edition: number | undefined, why: string, isTold = false): void {
     const message = `${calledEdition(edition)} is refused: ${why}.`;
-    if (!isTold) this.#tell(message);
+    if (!isTold) this.#outage.tell(message);
     this.#feeding.unsound([{ message }]);
     const { origin } = this.#feeding.store.state;
     if (origin.kind === "shelf" && !isSame(origin.refused, { edition, why }))
@@ -327,14 +315,14 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
 
   /** The shelf says that what is in force is its newest. */
   #confirm(): void {
-    if (!this.#areStopsAway) this.#told.clear();
+    if (!this.#areStopsAway) this.#outage.over();
     const { origin } = this.#feeding.store.state;
     if (origin.kind === "shelf") {
       const { refused: _, ...sound } = origin;
       this.#useOrigin({ ...sound, kept: false, confirmed: new Date() });
     }
     if (this.#stopsFault === undefined) this.#feeding.sound();
-    this.#expectWord();
+    this.#outage.expectWord();
   }
 
   #useOrigin(origin: ShelfOrigin): void {
@@ -353,44 +341,4 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
       since: this.#since,
     };
   }
-
-  /** Says once of an outage what there is to say. */
-  #tell(message: string): void {
-    if (this.#isClosed || this.#told.has(message) || this.#told.size >= maxTold) return;
-    this.#told.add(message);
-    this.#feeding.report(message);
-  }
-
-  #expectWord(): void {
-    const { options, place } = this.#following;
-    const { staleAfter = defaultStaleAfter } = options;
-    clearTimeout(this.#staleTimer);
-    if (this.#isClosed || staleAfter >= longestTimer) return;
-    this.#staleTimer = setTimeout(() => {
-      const { origin } = this.#feeding.store.state;
-      const edition = origin.kind === "shelf" ? ` Edition ${origin.edition} goes on.` : "";
-      const message = `${place.called} has confirmed nothing for ${staleAfter / 1_000} seconds.${edition}`;
-      this.#feeding.report(message);
-      this.#feeding.unsound([{ message }]);
-    }, staleAfter).unref();
-  }
-
-  async #readLocalOverrides(): Promise<void> {
-    const { localOverrides } = this.#following.options;
-    if (localOverrides === undefined) return;
-    const path = resolve(localOverrides);
-    const name = fileName(basename(path));
-    if (typeof name !== "string") return;
-    const { entries } = await new Disk(dirname(path)).some([name]);
-    await this.#local.useFile(entries.get(name));
-  }
-}
-
-function withStopsIn(state: State, number: number): State {
-  const { origin } = state;
-  return origin.kind === "shelf" ? { ...state, origin: { ...origin, stops: number } } : state;
-}
-
-function isSame(one: RefusedEdition | undefined, other: RefusedEdition): boolean {
-  return one?.edition === other.edition && one?.why === other.why;
 }
