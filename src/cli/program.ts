@@ -1,7 +1,7 @@
 import { Command, CommanderError } from "commander";
 import { ToolError } from "../files/index.ts";
 import { printableLines } from "../values/index.ts";
-import { type CommandEntry, commands } from "./commands.ts";
+import { type CommandEntry, commands, otherWords } from "./commands.ts";
 import { type ExitCode, type Output, UsageError } from "./output.ts";
 
 /**
@@ -23,6 +23,8 @@ export async function run(words: readonly string[], output: Output, version: str
     if (command.name() === meant) (await entry.load())(command, { output, version, finish });
   }
   try {
+    if (meant !== undefined && Object.hasOwn(otherWords, meant))
+      throw new UsageError(`There is no command “${meant}”.`, `write ${otherWords[meant]}`);
     await program.parseAsync([...words], { from: "user" });
     return code;
   } catch (error) {
@@ -44,15 +46,17 @@ function programFor(output: Output, version: string): Command {
     .version(version, "-V, --version", "say the version")
     .helpOption("-h, --help", "say how it is used")
     .showSuggestionAfterError()
+    .commandsGroup("Help:")
     .configureOutput({ writeOut: (text) => output.out(text), writeErr: (text) => output.err(printableLines(text)) })
     .exitOverride();
 }
 
 /** A command with what the help says of it, and the options that all of them take. */
-function announce({ usage, description, example, readsFolder = true }: CommandEntry, program: Command): Command {
+function announce({ usage, description, example, group, readsFolder = true }: CommandEntry, program: Command): Command {
   const command = program
     .command(usage)
     .description(description)
+    .helpGroup(`${group}:`)
     .option("--json", "answer as JSON")
     .addHelpText("after", `\nFor example:\n  ${example}`)
     .copyInheritedSettings(program);

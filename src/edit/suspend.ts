@@ -106,6 +106,7 @@ export function mustBeEnvironment(name: string, loaded: Loaded): void {
   const known = environmentsOf(loaded);
   if (known.includes(name) || (!loaded.definitions && known.length === 0)) return;
   const help =
-    didYouMean(name, known) ?? (known.length > 0 ? `there are ${sentenceList(known)}` : "the files declare none");
+    didYouMean(name, known) ??
+    (known.length > 0 ? `there are ${sentenceList(known)}` : "leave --env out: the files declare no environments");
   throw new ToolError(noSuch("environment", name), help);
 }

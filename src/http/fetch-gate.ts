@@ -80,9 +80,16 @@ export class FetchGate<C> {
   closedUnless<Rest extends readonly unknown[]>(
     when: OpenWhen<C>,
     handler: FetchHandler<Rest>,
-    { status = 404, handler: instead }: Closed<FetchHandler<Rest>> = {},
+    { status, handler: instead }: Closed<FetchHandler<Rest>> = {},
   ): FetchHandler<Rest> {
-    const shut: FetchHandler<Rest> = instead ?? (() => responseOf(closedAnswer(status)));
+    const shut: FetchHandler<Rest> = async (request, ...rest) => {
+      if (!instead) return responseOf(closedAnswer(status ?? 404));
+      const answer = await instead(request, ...rest);
+      // A balancer would take 200 for healthy.
+      return status === undefined || answer.status !== 200
+        ? answer
+        : new Response(answer.body, { status, headers: answer.headers });
+    };
     return this.#judged(when, { to: handler, otherwise: shut }, true);
   }
 

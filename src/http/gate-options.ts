@@ -29,9 +29,9 @@ export interface GateOptions<Request> {
 
 /** What a closed address answers. */
 export interface Closed<Handler> {
-  /** The status; 404 by default, as if there were nothing. */
+  /** The status; 404 by default, as if there were nothing. A handler's answer has it too, where it sets none of its own. */
   readonly status?: number | undefined;
-  /** A handler of your own instead. */
+  /** A handler of your own, which answers instead. */
   readonly handler?: Handler | undefined;
 }
 

@@ -114,13 +114,15 @@ export class NodeGate<C, Request extends RequestLike> {
    */
   closedUnless<Response extends ResponseLike = ResponseOf<Request>>(
     when: OpenWhen<C>,
-    { status = 404, handler }: Closed<Handler<Request, Response>> = {},
+    { status, handler }: Closed<Handler<Request, Response>> = {},
   ): Middleware<Request> {
     this.#pinner.expectYesNo(asksOf(when));
     return (request, response, next) => {
       this.#behind(this.#judge(when, request, response, true), request, response, next, (open, onward) => {
         if (open) return onward();
-        if (!handler) return send(response, closedAnswer(status));
+        if (!handler) return send(response, closedAnswer(status ?? 404));
+        // A balancer would take 200 for healthy.
+        if (status !== undefined) (response as { statusCode?: number }).statusCode = status;
         return handler(request, response as Response, onward);
       });
     };

@@ -256,6 +256,8 @@ describe("wrong use exits 2 and names the nearest right word", () => {
     [["why", "zone-fares", ...demo, "--at", "noon"], "write --at 2026-12-05T12:00Z"],
     [["why", "zone-fares", ...demo, "--as", "nobody"], "neither a file nor a pair"],
     [["chekc"], "Did you mean check?"],
+    [["toggle", "zone-fares"], "write iudex set FLAG --otherwise true, or iudex suspend FLAG"],
+    [["status"], "write iudex list, or iudex stops SHELF"],
     [["check", "--jsn"], "Did you mean --json?"],
   ])("%j", async (words, message) => {
     const { code, err } = await iudex(...words);

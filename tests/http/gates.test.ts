@@ -68,3 +68,33 @@ flags:
   expect(await (await fetch(`${at}/deck`)).text()).toBe("deck");
   expect((await fetch(`${at}/list`)).status).toBe(500);
 });
+
+it("a handler of one's own answers with the status of the closed address, unless it sets one", async () => {
+  const folder = await folderWith({ "a.yaml": "iudex: 1\nflags: { storm: { safe: true } }\n" });
+  const flags = await followFlags(folder, { watch: false });
+  onTestFinished(() => flags.close());
+  const gate = fetchGate(flags, { context: () => ({}) });
+  const page = () => new Response("page");
+  const shut = (own: Response, status?: number) => gate.closedWhile("storm", page, { status, handler: () => own });
+  const ask = async (way: (request: Request) => Response | Promise<Response>) => {
+    const answer = await way(new Request("http://x/"));
+    return [answer.status, await answer.text(), answer.headers.get("retry-after")];
+  };
+  const headers = { "retry-after": "60" };
+  expect(await ask(shut(new Response("stormy", { headers }), 503))).toEqual([503, "stormy", "60"]);
+  expect(await ask(shut(new Response("stormy")))).toEqual([200, "stormy", null]);
+  expect(await ask(shut(new Response("gone", { status: 410 }), 503))).toEqual([410, "gone", null]);
+  const node = nodeGate(flags, { context: () => ({}) });
+  const ways: Record<string, ReturnType<typeof node.closedWhile>> = {
+    "/preset": node.closedWhile("storm", { status: 503, handler: (_, response) => void response.end("stormy") }),
+    "/own": node.closedWhile("storm", { status: 503, handler: (_, response) => void response.writeHead(410).end() }),
+  };
+  const server = createServer((request, response) =>
+    ways[request.url!]!(request, response, () => response.end("open")),
+  );
+  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
+  onTestFinished(() => void server.close());
+  const statusOf = async (path: string) =>
+    (await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}${path}`)).status;
+  expect([await statusOf("/preset"), await statusOf("/own")]).toEqual([503, 410]);
+});
