@@ -57,6 +57,8 @@ it("links only to pages and pictures that are there", async () => {
   const pages = [
     "README.md",
     "docs/guide.md",
+    "docs/how-to.md",
+    "docs/weighing.md",
     "docs/http.md",
     "docs/commands.md",
     "docs/running.md",
@@ -74,6 +76,19 @@ it("links only to pages and pictures that are there", async () => {
       await expect(access(join(projectRoot, page, "..", target!)), `${page} → ${target}`).resolves.toBeUndefined();
     }
   }
+});
+
+it("the kill switch of the page is on, off while it is stopped, and on again", async () => {
+  const page = await readFile(join(projectRoot, "docs/how-to.md"), "utf8");
+  const [, yaml] = /```yaml\n# flags\/payments\.yaml\n([\s\S]*?)```/.exec(page)!;
+  const folder = await folderWith({ "payments.yaml": yaml! });
+  const given = async () => (await iudex("why", "card-payments", "--flags", folder, "--json")).out;
+  const value = async () => (JSON.parse(await given()) as { value: unknown }).value;
+  expect(await value()).toBe(true);
+  await iudex("suspend", "card-payments", "--flags", folder, "--note", "the bank is down", "--yes");
+  expect(await value()).toBe(false);
+  await iudex("reinstate", "card-payments", "--flags", folder, "--yes");
+  expect(await value()).toBe(true);
 });
 
 it.each(["README.md", "docs/guide.md", "docs/commands.md"])("%s shows what the commands really print", async (page) => {
