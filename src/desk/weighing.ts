@@ -1,15 +1,5 @@
 import { stat } from "node:fs/promises";
-import {
-  digitsFor,
-  factsOf,
-  fixed,
-  headOf,
-  versionsOf,
-  type WeighedMeasure,
-  type Weighing,
-  weigh,
-  weighingPicture,
-} from "../weigh/index.ts";
+import type { WeighedMeasure, Weighing } from "../weigh/index.ts";
 import { DeskFault } from "./desk-fault.ts";
 import type { DeskFolder } from "./desk-folder.ts";
 import type { DeskWeighing } from "./options.ts";
@@ -48,8 +38,10 @@ export class DeskScales {
     const weighed = this.#kept.get(key);
     if (weighed) return weighed;
     const weighing = desk.turns.ask(visitor.name).run(signal, async () => {
-      const earlier = await versionsOf(folder, request.flag, signal);
-      return answerOf(await weigh(definitions, { ...files, ...request, earlier }));
+      // Its distributions are loaded when they are asked for: few who mount a desk weigh.
+      const scales = await import("../weigh/index.ts");
+      const earlier = await scales.versionsOf(folder, request.flag, signal);
+      return answerOf(await scales.weigh(definitions, { ...files, ...request, earlier }), scales);
     });
     this.#kept.set(key, weighing);
     weighing.catch(() => this.#kept.delete(key));
@@ -66,19 +58,25 @@ async function stampOf(file: string): Promise<unknown> {
 /** As wide as a telephone, and drawn by the styles of the page. */
 const drawing = { width: 360, isAlone: false };
 
-function answerOf(weighing: Weighing): WeighAnswer {
+type Scales = typeof import("../weigh/index.ts");
+
+function answerOf(weighing: Weighing, scales: Scales): WeighAnswer {
   const { measures, guards } = weighing;
-  const all = [...measures.map((each) => wordsOf(each, false)), ...guards.map((each) => wordsOf(each, true))];
+  const all = [
+    ...measures.map((each) => wordsOf(each, false, scales)),
+    ...guards.map((each) => wordsOf(each, true, scales)),
+  ];
   const isDrawn = [...measures, ...guards].some(({ differences }) => differences.some(({ absolute }) => absolute));
   return {
-    head: headOf(weighing),
+    head: scales.headOf(weighing),
     measures: all,
-    facts: factsOf(weighing),
-    ...(isDrawn ? { picture: weighingPicture(weighing, drawing) } : {}),
+    facts: scales.factsOf(weighing),
+    ...(isDrawn ? { picture: scales.weighingPicture(weighing, drawing) } : {}),
   };
 }
 
-function wordsOf({ name, kind, groups, differences }: WeighedMeasure, isGuard: boolean): WeighedWords {
+function wordsOf(measure: WeighedMeasure, isGuard: boolean, { digitsFor, fixed }: Scales): WeighedWords {
+  const { name, kind, groups, differences } = measure;
   const units = kind === "rate" ? 100 : 1;
   const ends = groups.flatMap(({ low, high }) => [low, high]).filter(Number.isFinite);
   const digits = ends.length === 0 ? 0 : digitsFor(Math.min(...ends) * units, Math.max(...ends) * units);
