@@ -20,7 +20,10 @@ const flat = (people, days) => Array.from({ length: days }, () => people / days)
 const rate = (p) => ({ kind: "rate", sums: (n, random) => rateOf(binomial(n, p, random), n), truth: p });
 
 /** A third of people order, by a lognormal of that width. */
-const heavy = (width) => ({ kind: "amount", sums: (n, random) => amountOf(n, width, random) });
+const heavy = (width, cap = Number.POSITIVE_INFINITY) => ({
+  kind: "amount",
+  sums: (n, random) => amountOf(n, width, cap, random),
+});
 
 /**
  * What each person does, by group; how many come in a day, of whom how many into the second group.
@@ -49,14 +52,22 @@ export const experiments = [
   },
   { name: "amounts with a heavy tail", outcome: () => heavy(1), days: flat(6_000, 20), share: () => 0.5 },
   {
-    name: "amounts with a heavy tail and a group of 10 %",
+    // So heavy that one person mostly makes more than a tenth of the uncertainty, and the words are “cap the measure”.
+    name: "amounts with a very heavy tail and a group of 10 %",
     outcome: () => heavy(1.5),
+    days: flat(10_000, 20),
+    share: () => 0.1,
+    isUncapped: true,
+  },
+  {
+    name: "the same, each person capped at 10",
+    outcome: () => heavy(1.5, 10),
     days: flat(10_000, 20),
     share: () => 0.1,
   },
 ];
 
-/** @returns the parts of experiments in which the interval for one look held, and in which anything was wrong at any look */
+/** @returns the part in which the interval for one look held, and in which anything was wrong at any look */
 export async function simulate(kind, many, folder, seed = 20_261_202) {
   const random = seeded(seed);
   const place = join(folder, `weigh-${many}-${experiments.indexOf(kind)}`);
@@ -119,10 +130,10 @@ function rateOf(had, n) {
   return { mean, m2: n * mean * (1 - mean), nonzero: had, largest: had > 0 ? 1 : 0 };
 }
 
-function amountOf(n, width, random) {
+function amountOf(n, width, cap, random) {
   let [mean, m2, nonzero, largest] = [0, 0, 0, 0];
   for (let i = 1; i <= n; i++) {
-    const y = random() < 1 / 3 ? Math.exp(width * normal(random)) : 0;
+    const y = random() < 1 / 3 ? Math.min(cap, Math.exp(width * normal(random))) : 0;
     const off = y - mean;
     mean += off / i;
     m2 += off * (y - mean);

@@ -1,3 +1,4 @@
+import { sep } from "node:path";
 import {
   type Disk,
   type DiskFiles,
@@ -135,7 +136,10 @@ function withWritten(
 ): DiskFiles {
   if (paths.size === 0) return files;
   const isWritten = ([name, { path }]: [FileName, Entry]) => name !== suspendedFile && paths.has(path!);
-  const written = [...before.source.entries, ...files.entries].filter(isWritten);
+  // Where the folder is a link that was turned, what becomes of the files that it led to before is nobody's writing.
+  const isIn = (path: string) => files.root === undefined || path.startsWith(files.root + sep);
+  const isHere = ([name, { path }]: [FileName, Entry]) => !files.entries.has(name) && isIn(path!);
+  const written = [...[...before.source.entries].filter(isHere), ...files.entries].filter(isWritten);
   for (const [name, { path }] of written) unsettled.set(name, paths.get(path!)!);
   return { ...files, stamp: undefined, entries: new Map([...written, ...files.entries]) };
 }

@@ -96,14 +96,23 @@ export async function readOutcomes(
   const wanted = request.measures && new Set(request.measures.flatMap((name) => name.split("/")));
   const rows = new RowSet();
   let flags = 0;
+  const usual = wanted?.size === 1 ? [...wanted][0]! : onlyMeasure;
+  const totalOf = (name: string): Totals => {
+    const known = totals.get(name) ?? new Totals(subjects.size);
+    totals.set(name, known);
+    return known;
+  };
+  // Rows of one measure mostly stand together.
+  let name: string | undefined;
+  let total!: Totals;
   const take = (row: Row, text: string): keyof typeof counts | undefined => {
-    const name = String(row("measure") ?? (wanted?.size === 1 ? [...wanted][0] : onlyMeasure));
-    if (row("flag") !== undefined) flags++;
-    if (wanted && !wanted.has(name)) return undefined;
-    let total = totals.get(name);
-    if (!total) {
-      total = new Totals(subjects.size);
-      totals.set(name, total);
+    const measure = row("measure") ?? usual;
+    if (flags === 0 && row("flag") !== undefined) flags++;
+    if (measure !== name) {
+      const called = String(measure);
+      if (wanted && !wanted.has(called)) return undefined;
+      total = totalOf(called);
+      name = called;
     }
     const value = numberIn(row("value"));
     if (value === undefined) total.bare++;

@@ -274,7 +274,7 @@ export async function readVerdicts(
   const counts: Partial<Counts> = {};
   let flags = 0;
   const read: Unreadable = await eachRow(verdicts, columns, (row) => {
-    if (row("flag") !== undefined) flags++;
+    if (flags === 0 && row("flag") !== undefined) flags++;
     const told = reader.read(row);
     counts[told.kind] = (counts[told.kind] ?? 0) + 1;
     if (!("id" in told) || !subjects.concerns(told.id)) return;

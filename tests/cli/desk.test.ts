@@ -117,7 +117,7 @@ it("says what is wrong with how it was called", async () => {
     [["--flags", "/nowhere/at/all"], "There is no folder “/nowhere/at/all”."],
     [["--flags", demoFolder, "--people", "nobody.csv"], "There is no file “nobody.csv”."],
     [["--flags", demoFolder, "--env", "nope"], "There is no environment “nope”."],
-    [["--flags", demoFolder, "--port", "many"], "“many” is no port."],
+    [["--flags", demoFolder, "--port", "many"], "“many” is not a port."],
     [["--flags", demoFolder, "--port", String(port)], `Port ${port} cannot be used: EADDRINUSE.`],
   ] as const;
   for (const [words, message] of cases) {
