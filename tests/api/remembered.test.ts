@@ -97,7 +97,8 @@ it("what is in force is what the files said last, as long as they said it soundl
   await fc.assert(
     fc.asyncProperty(fc.array(definitions, { minLength: 1, maxLength: 6 }), async (steps) => {
       const folder = await folderWith({ "0.yaml": "iudex: 1\nenvironments: { staging: {}, production: {} }\n" });
-      const flags = await followFlags(folder, { environment: "staging", watch: { quiet: 10 } });
+      // Long enough that the changes of one step are one, on a busy machine too.
+      const flags = await followFlags(folder, { environment: "staging", watch: { quiet: 80 } });
       let sound = flags.revision;
       for (const changes of steps) {
         for (const change of changes.filter(({ file }) => file !== "suspended.yaml")) await make(folder, change);
@@ -105,7 +106,7 @@ it("what is in force is what the files said last, as long as they said it soundl
         const { definitions } = await loadFolder(folder);
         sound = definitions?.revision ?? sound;
         if (definitions) await expect.poll(() => flags.revision, { interval: 5 }).toBe(sound);
-        else await Promise.race([refused, sleep(200)]);
+        else await Promise.race([refused, sleep(400)]);
         expect(flags.revision).toBe(sound);
       }
       await flags.close();
