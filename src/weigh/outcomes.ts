@@ -19,6 +19,8 @@ export interface OutcomesRequest {
   readonly within: number | undefined;
   /** Names; all that the file holds if left out. `crowns/booked` is one amount by another. */
   readonly measures: readonly string[] | undefined;
+  /** Measures that must not get worse: told of even where nobody has them. */
+  readonly guards: readonly string[];
   /** The most, by the name of a measure, that one person counts for. */
   readonly caps: ReadonlyMap<string, number>;
 }
@@ -157,8 +159,8 @@ function numberIn(value: unknown): number | undefined {
   return typeof value === "string" && value.trim() !== "" ? Number(value) : Number.NaN;
 }
 
-function namesOf({ measures }: OutcomesRequest, totals: ReadonlyMap<string, Totals>): readonly string[] {
-  const found = [...totals.keys()].sort();
+function namesOf({ measures, guards }: OutcomesRequest, totals: ReadonlyMap<string, Totals>): readonly string[] {
+  const found = [...new Set([...totals.keys(), ...guards])].sort();
   if (measures === undefined) return found;
   for (const name of measures) {
     const parts = name.split("/");

@@ -8,9 +8,6 @@ import { type Columns, eachRow, instantIn, type Row, type Unreadable } from "./r
 export interface VerdictRequest {
   readonly verdicts: string;
   readonly columns: Columns;
-  /** Epoch milliseconds: people whose first verdict lies between, `until` not included. */
-  readonly from: number;
-  readonly until: number;
   readonly maxSubjects: number;
 }
 

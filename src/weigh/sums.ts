@@ -33,6 +33,7 @@ export async function readSums(
   path: string,
   { spans, groups }: Experiment,
   wanted: readonly string[] | undefined,
+  guards: readonly string[],
 ): Promise<{ readonly everybody: MeasureCells; readonly measures: readonly MeasureCells[] }> {
   const measures = new Map<string, Kept>();
   const fresh = (name: string, kind: MeasureKind): Kept => ({ name, kind, spans: spans.map(() => new Map()) });
@@ -49,7 +50,7 @@ export async function readSums(
     const cell = cellOf(number);
     const isSound = (kind === "rate" || kind === "amount" || kind === "ratio") && Number.isFinite(day) && name !== "";
     if (!isSound || !Object.values(cell).every(Number.isFinite))
-      throw new ToolError(`“${path}” holds a row that is no sum.`, `its columns are ${sumColumns.join(", ")}`);
+      throw new ToolError(`“${path}” holds a row that is not a sum.`, `its columns are ${sumColumns.join(", ")}`);
     if (group < 0 || !spans[span])
       throw new ToolError(
         `“${path}” holds sums of the group “${text("group_name")}” in span ${text("span")}, which the flag does not have.`,
@@ -74,7 +75,7 @@ export async function readSums(
     throw new ToolError(`${lines} lines of “${path}” cannot be read: ${first.message}.`, "write CSV or NDJSON");
   const [any] = measures.values();
   const everybody = any ?? fresh("", "rate");
-  const names = wanted ?? [...measures.keys()].sort();
+  const names = wanted ?? [...new Set([...measures.keys(), ...guards])].sort();
   return { everybody, measures: names.map((name) => measures.get(name) ?? fresh(name, "rate")) };
 }
 

@@ -145,7 +145,12 @@ interface Counted extends Pick<CountedOutcomes, "everybody" | "measures"> {
 async function countedOf(experiment: Experiment, request: WeighRequest): Promise<Counted> {
   const { verdicts, outcomes, sums } = request;
   if (sums !== undefined) {
-    const { everybody, measures } = await readSums(sums, experiment, wantedBy(request));
+    const { everybody, measures } = await readSums(
+      sums,
+      experiment,
+      wantedBy(request),
+      Object.keys(request.guards ?? {}),
+    );
     return { everybody, measures, leftOut: null, diluted: null, sentOnly: false };
   }
   if (verdicts === undefined || outcomes === undefined)
@@ -167,7 +172,7 @@ async function inParts(experiment: Experiment, request: Files, of: number): Prom
   let verdicts = nothing;
   let sentOnly = false;
   const { columns = {}, from = Number.NEGATIVE_INFINITY, until = Number.POSITIVE_INFINITY } = request;
-  const asked = { verdicts: request.verdicts, columns, from, until, maxSubjects: request.maxSubjects ?? maxSubjects };
+  const asked = { verdicts: request.verdicts, columns, maxSubjects: request.maxSubjects ?? maxSubjects };
   for (let index = 0; index < of; index++) {
     const part: Part = { index, of };
     let read = await readVerdicts(experiment, asked, part, sentOnly);
@@ -189,6 +194,7 @@ async function inParts(experiment: Experiment, request: Files, of: number): Prom
         until,
         within: request.within,
         measures: wantedBy(request),
+        guards: Object.keys(request.guards ?? {}),
         caps: new Map(Object.entries(request.caps ?? {})),
       }),
     );
@@ -207,7 +213,7 @@ async function inParts(experiment: Experiment, request: Files, of: number): Prom
   };
 }
 
-/** Guards and capped measures are read though nobody names them. */
+/** Guards are read though nobody names them; undefined for all measures. */
 function wantedBy({ measures, guards }: WeighRequest): readonly string[] | undefined {
   return measures && [...new Set([...measures, ...Object.keys(guards ?? {})])];
 }

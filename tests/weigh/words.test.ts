@@ -115,6 +115,19 @@ test.each([
   expect(weighing.guards[0]!.differences[0]!.says).toBe(wanted);
 });
 
+test("a guard that nobody has is told of, and not passed over", async () => {
+  const guards = { complaints: { bad: "more", margin: { by: 1, isRelative: false } } } as const;
+  const { verdicts, outcomes } = groupsOf({ old: rate(30, 100), new: rate(30, 100) });
+  for (const weighing of [
+    await weighRows({ verdicts, outcomes }, { guards }),
+    await weighSums(pair([30, 100], [30, 100]), { guards }),
+  ]) {
+    expect(weighing.measures.map(({ name }) => name)).toEqual(["it"]);
+    expect(weighing.guards[0]!.name).toBe("complaints");
+    expect(weighing.guards[0]!.differences[0]!.says).toMatch(/^cannot tell yet: /);
+  }
+});
+
 test("although the scales are off, each sentence says so", async () => {
   const rows = pair([1000, 10_000], [1600, 11_000]);
   expect((await weighSums(rows)).measures[0]!.differences[0]).toMatchObject({

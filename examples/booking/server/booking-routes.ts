@@ -173,6 +173,7 @@ function addHolds(app: FastifyInstance, { gate, store, clock, records }: Service
     if (hold.state !== "held") return reply.code(409).send({ message: "That is paid already." });
     store.move(hold.id, "paid");
     const minutes = (clock.now() - (heldAt.get(hold.id) ?? clock.now())) / 60_000;
+    heldAt.delete(hold.id);
     records?.note(hold.traveller, clock.now(), { booked: undefined, crowns: hold.crowns, minutes });
     return { ...hold, state: "paid" };
   });
