@@ -40,18 +40,30 @@ function withVersion(text: string, data: object): string {
   return editText(suspendedFile, text, [{ edit: "set", path: ["iudex"], value: 1, order: ["iudex", "suspended"] }]);
 }
 
+/** A text of the file that also holds the stops of another one. */
+export function withStops(text: string, other: string): string {
+  const held = (of: string) => heldIn(objectOf(parseText(suspendedFile, of).data));
+  const now = held(text);
+  const lost = Object.entries(held(other)).filter(([flag]) => !Object.hasOwn(now, flag));
+  return withEach(text, lost);
+}
+
+function objectOf(data: unknown): object {
+  return isObject(data) ? data : {};
+}
+
 function heldIn(data: object): object {
   const held = own(data, "suspended");
   return isObject(held) ? held : {};
 }
 
 function anew(known: Suspensions): string {
-  const edits = Object.entries(suspendedData(known)).map(([flag, value]) => ({
-    edit: "set" as const,
-    path: ["suspended", flag],
-    value,
-  }));
-  return editText(suspendedFile, "iudex: 1\nsuspended: {}\n", edits);
+  return withEach("iudex: 1\nsuspended: {}\n", Object.entries(suspendedData(known)));
+}
+
+function withEach(text: string, stops: readonly (readonly [flag: string, stop: unknown])[]): string {
+  const edits = stops.map(([flag, value]) => ({ edit: "set" as const, path: ["suspended", flag], value }));
+  return editText(suspendedFile, text, edits);
 }
 
 /** A file that does not say what is suspended. */

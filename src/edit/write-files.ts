@@ -5,10 +5,12 @@ import {
   lockDirectory,
   MovedFault,
   reasonOf,
+  suspendedFile,
   ToolError,
   versionOf,
 } from "../files/index.ts";
 import { type FileChange, nameOf } from "./edit-session.ts";
+import { withStops } from "./suspended-text.ts";
 import { FolderWriter } from "./writer.ts";
 
 /**
@@ -37,7 +39,7 @@ export async function writeUnlessChanged(
 async function writeAll(root: string, now: Loaded, files: readonly FileChange[], lock: Lock): Promise<boolean> {
   const writer = new FolderWriter(root);
   try {
-    for (const { file, text } of files) {
+    for (const { file, text } of inOrder(now, files)) {
       const name = nameOf(file);
       try {
         // This process may have slept, and somebody else be writing.
@@ -54,6 +56,18 @@ async function writeAll(root: string, now: Loaded, files: readonly FileChange[],
   } finally {
     await writer.close();
   }
+}
+
+/**
+ * Files are put into their places one after the other, and somebody may read between two of them: where a change ends stops
+ * beside others, a flag's new name among them, `suspended.yaml` first holds the old ones with the new.
+ */
+function inOrder({ content }: Loaded, files: readonly FileChange[]): readonly FileChange[] {
+  const last = files.find(({ file }) => file === suspendedFile);
+  const before = content.files.get(suspendedFile);
+  if (!last || !before || files.length === 1) return files;
+  const text = withStops(last.text, before.text);
+  return [{ file: suspendedFile, text }, ...files.filter((each) => each !== last), last];
 }
 
 async function locked(root: string): Promise<Lock> {

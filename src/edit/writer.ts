@@ -12,6 +12,8 @@ export class FolderWriter {
   readonly #root: string;
   readonly #directories: OpenDirectory[] = [];
   readonly #undo: (() => Promise<void>)[] = [];
+  /** What files hold that were written once already. */
+  readonly #written = new Map<FileName, Uint8Array>();
 
   /** @param root the folder's real path */
   constructor(root: string) {
@@ -19,7 +21,7 @@ export class FolderWriter {
   }
 
   /**
-   * Writes a file aside and puts it into its place.
+   * Writes a file aside and puts it into its place; one that is there may be written several times.
    *
    * @param before what is there; undefined for a new file
    * @throws {MovedFault} if something else is there by now
@@ -31,9 +33,15 @@ export class FolderWriter {
     const directory = await openDirectory(this.#root, parts.slice(0, -1), before === undefined);
     this.#directories.push(directory);
     const last = parts.at(-1)!;
-    this.#undo.push(
-      before ? await replaced(directory, last, bytes, before) : await created(directory, last, bytes, name),
-    );
+    const path = directory.path(last);
+    if (before) {
+      const { old, mode } = await stillThere(path, Buffer.from(this.#written.get(name) ?? (await before.bytes())));
+      const now = withMark(bytes, old);
+      const put = async (content: Uint8Array) => rename(await writtenAside(directory, content, mode), path);
+      await put(now);
+      this.#written.set(name, now);
+      this.#undo.push(() => put(old));
+    } else this.#undo.push(await created(directory, last, bytes, name));
   }
 
   /** Gives the files back what they held, the last one first, through the directories in which they were written. */
@@ -108,22 +116,6 @@ async function created(
 async function writeExclusively(path: string, bytes: Uint8Array): Promise<void> {
   const file = await open(path, "wx");
   await written(file, bytes);
-}
-
-async function replaced(
-  directory: OpenDirectory,
-  last: string,
-  bytes: Uint8Array,
-  before: Entry,
-): Promise<() => Promise<void>> {
-  const path = directory.path(last);
-  const { old, mode } = await stillThere(path, Buffer.from(await before.bytes()));
-  await put(withMark(bytes, old));
-  return () => put(old);
-
-  async function put(content: Uint8Array): Promise<void> {
-    await rename(await writtenAside(directory, content, mode), path);
-  }
 }
 
 /** @throws {MovedFault} if something else is there than was read, a link or a pipe included */

@@ -53,6 +53,8 @@ export interface State {
   readonly inForce: Definitions;
   /** What the last good files say, with their suspensions of now; going back leaves it alone. */
   readonly files: Definitions;
+  /** What those files stopped when they were taken. */
+  readonly taken: Suspensions;
   /** The stops of a shelf, which stand beside the files: nothing that the files say ends one. */
   readonly stops: Suspensions;
   readonly origin: Origin;
@@ -68,23 +70,34 @@ const none: Suspensions = new Map();
 /** @param stops of a shelf */
 export function opened(definitions: Definitions, origin: Origin, stops: Suspensions = none): State {
   const inForce = withSuspensions(definitions, joinedStops(definitions.suspensions, stops));
-  return remembered({ inForce, files: definitions, stops, origin, history: [] }, "as opened");
+  const taken = definitions.suspensions;
+  return remembered({ inForce, files: definitions, taken, stops, origin, history: [] }, "as opened");
 }
 
 /** Good files: they are in force, unless somebody went back and they say nothing new. */
 export function accepted(state: State, definitions: Definitions, origin: Origin): State {
   const isNews = definitions.revision !== state.files.revision;
-  if (state.origin.kind === "history" && !isNews) return { ...state, files: definitions };
-  return stoppedAsSaid({ ...state, inForce: definitions, files: definitions, origin });
+  const said = { files: definitions, taken: definitions.suspensions };
+  if (state.origin.kind === "history" && !isNews) return { ...state, ...said };
+  return stoppedAsSaid({ ...state, ...said, inForce: definitions, origin });
 }
 
 /** Other suspensions of the files, whatever the rest of them is like; what is in force stays the same but for them. */
 export function suspended(state: State, suspensions: Suspensions): State {
-  const files = withSuspensions(state.files, suspensions);
+  const files = withSuspensions(state.files, withRenamed(state, suspensions));
   if (files === state.files) return state;
   // Without stops of a shelf, what is in force is what the files say, and not a copy of it.
   if (state.inForce === state.files && state.stops.size === 0) return { ...state, files, inForce: files };
   return stoppedAsSaid({ ...state, files });
+}
+
+/**
+ * A new stop of a flag that the files in force do not define: it has been given another name, and the rest of that is still
+ * to be taken. Until then no other stop ends.
+ */
+function withRenamed({ files: { flags, suspensions: before }, taken }: State, suspensions: Suspensions): Suspensions {
+  if ([...suspensions.keys()].every((flag) => flags.has(flag) || taken.has(flag))) return suspensions;
+  return new Map([...[...before].filter(([flag]) => flags.has(flag)), ...suspensions]);
 }
 
 /** Other stops of a shelf. */

@@ -24,7 +24,7 @@ import {
   suspended,
 } from "../flags/index.ts";
 import { compareSets } from "../insight/index.ts";
-import type { Definitions, Suspensions } from "../model/index.ts";
+import type { Definitions } from "../model/index.ts";
 import { FolderFollower } from "./folder-follower.ts";
 import { LocalLayers } from "./local-layers.ts";
 import { errorsIn, healthProblems, putIntoForce } from "./put-into-force.ts";
@@ -147,17 +147,7 @@ export class FolderFeed implements StartedFeed {
     if (read === undefined || this.#isClosed) return;
     this.#suspendedLooks++;
     this.#suspendedMark = read.mark;
-    if (read.suspensions) this.#suspend(this.#withRenamed(read.suspensions));
-  }
-
-  /**
-   * Stops of a flag that the files do not define yet: it has been given another name, and the rest of that is still to be
-   * read. Until then no other stop ends.
-   */
-  #withRenamed(suspensions: Suspensions): Suspensions {
-    const { flags, suspensions: before } = this.#state.files;
-    if ([...suspensions.keys()].every((flag) => flags.has(flag) || before.has(flag))) return suspensions;
-    return new Map([...[...before].filter(([flag]) => flags.has(flag)), ...suspensions]);
+    if (read.suspensions) this.#suspend(read.suspensions);
   }
 
   #suspend(suspensions: Definitions["suspensions"]): void {

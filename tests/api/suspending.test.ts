@@ -1,7 +1,8 @@
-import { writeFileSync } from "node:fs";
-import { rm, writeFile } from "node:fs/promises";
+import { readFileSync, writeFileSync } from "node:fs";
+import { readFile, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { followFlags } from "iudex";
+import { changeFolder, makeChange } from "iudex/tools";
 import { describe, expect, it, onTestFinished } from "vitest";
 import { iudex } from "../support/command.ts";
 import { folderWith, put } from "../support/folders.ts";
@@ -109,6 +110,46 @@ it("holds through a rename: never is the flag at work under either name", async 
   // It ends as ever.
   await rm(join(folder, "suspended.yaml"));
   await expect.poll(() => flags.verdict("fares" as never).cause).not.toBe("suspended");
+});
+
+it("holds through a rename by hand, however often the file is looked at in between", async () => {
+  const { folder, flags } = await opened({ "a.yaml": set, "suspended.yaml": stop() });
+  const changed = next(flags, "change");
+  const renamed = (text: string) => text.replaceAll("zone-fares", "fares");
+  await writeFile(join(folder, "suspended.yaml"), renamed(stop()));
+  await changed;
+  // The rest of the files is being written to, and wrong, meanwhile.
+  const rejected = next(flags, "rejected");
+  await writeFile(join(folder, "a.yaml"), "iudex: 1\nflags: {{");
+  await writeFile(join(folder, "suspended.yaml"), renamed(stop()).replace("one zone", "two zones"));
+  await rejected;
+  expect(flags.verdict("zone-fares").cause).toBe("suspended");
+  await writeFile(join(folder, "a.yaml"), renamed(set));
+  await expect.poll(() => flags.names).toContain("fares");
+  expect(flags.verdict("fares" as never).cause).toBe("suspended");
+  await rm(join(folder, "suspended.yaml"));
+  await expect.poll(() => flags.verdict("fares" as never).cause).not.toBe("suspended");
+});
+
+it("is written with both names while the rest of a rename is not written", async () => {
+  const folder = await folderWith({ "a.yaml": set, "suspended.yaml": stop() });
+  const seen = new Set<string>();
+  const looking = setInterval(() => {
+    const text = readFileSync(join(folder, "suspended.yaml"), "utf8");
+    const stops = ["zone-fares", "fares"].filter((name) => text.includes(`  ${name}:`));
+    const defined = readFileSync(join(folder, "a.yaml"), "utf8").includes("  zone-fares:") ? "zone-fares" : "fares";
+    seen.add(`${defined} of ${stops.join(" and ")}`);
+  });
+  await changeFolder({
+    folder,
+    change: (work) => makeChange({ change: "rename", flag: "zone-fares", to: "fares" }, work),
+    confirm: async () => true,
+    at: 0,
+  });
+  clearInterval(looking);
+  expect([...seen]).not.toContain("fares of zone-fares");
+  expect([...seen]).not.toContain("zone-fares of fares");
+  expect(await readFile(join(folder, "suspended.yaml"), "utf8")).toBe(stop().replace("zone-fares", "fares"));
 });
 
 describe("history", () => {
