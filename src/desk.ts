@@ -7,8 +7,6 @@ export {
   type Desk,
   type DeskOptions,
   type DeskRecord,
-  type DeskShelf,
-  type DeskWeighing,
   deskHandler,
   type Permission,
   type Visitor,

@@ -5,20 +5,14 @@
  */
 
 export {
-  type Answering,
   allOf,
   anyOf,
-  type Closed,
-  type Diversion,
   type FetchGate,
   type FetchHandler,
   fetchGate,
   type GateOptions,
   type Handler,
-  type HeldResponse,
   is,
-  type JoinedOpenWhen,
-  type Middleware,
   type NodeGate,
   nodeGate,
   not,
@@ -26,9 +20,5 @@ export {
   type PageOptions,
   type PageScriptOptions,
   type PageValues,
-  type RequestLike,
-  type ResponseLike,
-  type ResponseOf,
   type StreamOptions,
-  type Ways,
 } from "./http/index.ts";

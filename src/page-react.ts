@@ -6,7 +6,6 @@
 export {
   type FlagHooks,
   FlagsProvider,
-  type FlagsProviderProps,
   flagHooks,
   useFlag,
   useFlags,

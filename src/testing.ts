@@ -4,16 +4,13 @@
  * @module iudex/testing
  */
 export {
-  type AfterEnd,
   assertGives,
   type CombinationOptions,
   combinations,
   eachVariant,
-  type FinishedEnd,
   type FlagsFromOptions,
   flagsFrom,
   flagsFromFolder,
-  type MakeTest,
   overrideUntilEnd,
   overriding,
   type TestClock,

@@ -8,9 +8,12 @@ const root = join(import.meta.dirname, "../..");
 /** @returns {Promise<string[]>} what is wrong: public names that nothing is said of, links that lead nowhere */
 export async function writeReference(out) {
   const app = await Application.bootstrapWithPlugins({
-    entryPoints: ["index", "catalogue", "core", "desk", "fleet", "http", "page", "page-react", "testing", "tools"].map(
-      (entry) => join(root, "src", `${entry}.ts`),
-    ),
+    entryPoints: [
+      ...["index", "catalogue", "core", "desk", "fleet", "http", "page", "page-react", "testing", "tools"].map(
+        (entry) => join(root, "src", `${entry}.ts`),
+      ),
+      join(import.meta.dirname, "parts.ts"),
+    ],
     tsconfig: join(root, "tsconfig.json"),
     plugin: ["typedoc-plugin-markdown"],
     out,

@@ -1,7 +1,6 @@
 // The flags that a program names in its code: types and fallbacks.
 export {
   type Catalogue,
-  type CatalogueEntries,
   type CatalogueEntry,
   data,
   defineCatalogue,

@@ -18,7 +18,7 @@ import { Reports } from "./reports.ts";
 import { safeClock } from "./safe-clock.ts";
 import { Scopes } from "./scope.ts";
 import { letsLocalOverrides, StandingOverrides } from "./standing-overrides.ts";
-import { type DefinitionStore, goneBack, type HistoryEntry, type Origin, remembered, type State } from "./store.ts";
+import { type DefinitionStore, goneBack, type Origin, type PastRevision, remembered, type State } from "./store.ts";
 import { changeEvent } from "./summary.ts";
 import { noSuchFlag, UnknownFlags } from "./unknown-flags.ts";
 import type { VerdictEvent, VerdictOptions } from "./verdict-events.ts";
@@ -136,7 +136,7 @@ export class Flags<C = undefined> {
   }
 
   /** The last revisions that were in force, newest first. */
-  get history(): readonly HistoryEntry[] {
+  get history(): readonly PastRevision[] {
     return this.#store.entries;
   }
 

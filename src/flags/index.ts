@@ -46,9 +46,9 @@ export { requireEnvironment } from "./require-environment.ts";
 export {
   accepted,
   DefinitionStore,
-  type HistoryEntry,
   type Origin,
   opened,
+  type PastRevision,
   type RefusedEdition,
   rejected,
   type ShelfOrigin,

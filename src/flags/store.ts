@@ -36,7 +36,7 @@ export interface RefusedEdition {
 }
 
 /** A revision that has been in force. */
-export interface HistoryEntry {
+export interface PastRevision {
   readonly revision: string;
   readonly at: Date;
   /** What the change to it meant, in one line. */
@@ -44,7 +44,7 @@ export interface HistoryEntry {
 }
 
 interface Held {
-  readonly entry: HistoryEntry;
+  readonly entry: PastRevision;
   readonly definitions: Definitions;
 }
 
@@ -164,7 +164,7 @@ export class DefinitionStore {
     this.#state = state;
   }
 
-  get entries(): readonly HistoryEntry[] {
+  get entries(): readonly PastRevision[] {
     return this.#state.history.map(({ entry }) => entry);
   }
 }

@@ -7,7 +7,7 @@ export type { Interval } from "./interval.ts";
 export type { Difference, Figure, Guard, WeighedMeasure } from "./judge-measure.ts";
 export type { LeftOut } from "./left-out.ts";
 export { type PictureOptions, weighingPicture } from "./picture.ts";
-export { type PlanRequest, peopleNeeded } from "./plan.ts";
+export { peopleNeeded, type SampleSizeRequest } from "./plan.ts";
 export { type SqlDialect, sumsQuery } from "./query.ts";
 export type { Columns } from "./rows.ts";
 export { versionsOf } from "./versions.ts";

@@ -1,7 +1,7 @@
 import { anyLook, oneLook } from "./interval.ts";
 
 /** How many people it takes to tell a difference. */
-export interface PlanRequest {
+export interface SampleSizeRequest {
   /** Of all people, the parts that come into the two groups; they may add up to less than 1. */
   readonly parts: readonly [number, number];
   /** The variance of one person's measure in each group. */
@@ -19,7 +19,7 @@ export interface PlanRequest {
  *
  * @example peopleNeeded({ parts: [0.5, 0.5], variances: [0.0384, 0.042975], tell: 0.005 }) // about 51,100 and 114,600
  */
-export function peopleNeeded({ parts, variances, tell, a = 0.05, power = 0.8 }: PlanRequest): {
+export function peopleNeeded({ parts, variances, tell, a = 0.05, power = 0.8 }: SampleSizeRequest): {
   readonly oneLook: number;
   readonly anyLook: number;
 } {

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { type ConditionTrace, explain, FlagSet, parseCondition, type Step } from "../../src/core.ts";
+import { type ConditionExplanation, explain, FlagSet, parseCondition, type Step } from "../../src/core.ts";
 import { compileCondition, decideFound } from "../../src/judge/compile.ts";
 import { Outcome } from "../../src/judge/outcome.ts";
 import { type Overrides, Question } from "../../src/judge/question.ts";
@@ -26,7 +26,7 @@ function undecidedIn(steps: readonly Step[]): string[] {
   return [...new Set(traces.flatMap(subjects))].sort();
 }
 
-function subjects({ tests }: ConditionTrace): string[] {
+function subjects({ tests }: ConditionExplanation["trace"]): string[] {
   return (
     tests
       .filter(({ answer }) => answer === "undecided")

@@ -7,7 +7,6 @@ import {
   type Definitions,
   readDefinitions,
   type SchemaPort,
-  type Stop,
   shortRevision,
 } from "../../src/core.ts";
 import { isOfType } from "../../src/model/attribute-type.ts";
@@ -33,6 +32,7 @@ import {
   rangesFrom,
   readDeclared,
   revisionInSteps,
+  type Stop,
   saltedDigest,
   saysSuspensions,
   settingsIn,
