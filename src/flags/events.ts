@@ -74,12 +74,23 @@ export type AuditFacts =
 
 /** The events of `flags.on(…)`, and what listeners are handed. */
 export interface FlagsEvents {
+  /** Other definitions came into force. */
   readonly change: ChangeEvent;
+  /** A change was refused; the old definitions go on. */
   readonly rejected: RejectedEvent;
+  /** What the files or the shelf say can be used again. */
   readonly recovered: RecoveredEvent;
+  /** Something that a person should look at. */
   readonly problem: ProblemEvent;
+  /** Some were put on or taken off. */
   readonly overrides: OverridesEvent;
+  /** The flags are being closed. */
   readonly closing: ClosingEvent;
+  /**
+   * What was asked and given, once for a flag and a pinned context; of a share of the subjects, each only once, or without
+   * what pages are handed, where that is asked for.
+   */
   readonly verdict: VerdictEvent;
+  /** A pass was taken or refused, or an override decided. */
   readonly audit: AuditEvent;
 }

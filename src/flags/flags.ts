@@ -1,16 +1,15 @@
-import type { Catalogue, NameOf, ValueOf } from "../catalogue/index.ts";
+import type { NameOf, ValueOf } from "../catalogue/index.ts";
 import { compareSets, describeFlag, type Explanation, type PartChange } from "../insight/index.ts";
-import type { FlagSet, Outcome, Overrides, Reading, Verdict } from "../judge/index.ts";
-import type { Definitions } from "../model/index.ts";
+import type { Outcome, Overrides, Reading, Verdict } from "../judge/index.ts";
 import { sentenceList } from "../values/index.ts";
 import { FlagsError } from "./errors.ts";
 import type { FlagsEvents } from "./events.ts";
 import type { Feed, Feeding } from "./feed.ts";
-import { type Guard, guardFor, outcomesOf, type PossibleOutcomes } from "./guard.ts";
+import { outcomesOf, type PossibleOutcomes } from "./guard.ts";
 import { type Health, HealthRecord } from "./health.ts";
+import { InForce } from "./in-force.ts";
 import { Listeners } from "./listeners.ts";
 import type { AskingOptions, CodeOverrides, Context, OverrideBlock, PinOptions } from "./options.ts";
-import { fromCode, type OverrideMap, resolveOverrides } from "./overrides.ts";
 import type { Pass } from "./pass.ts";
 import { Passes } from "./passes.ts";
 import { PinnedFlags, type ValuesOptions } from "./pinned.ts";
@@ -20,7 +19,7 @@ import { Scopes } from "./scope.ts";
 import { letsLocalOverrides, StandingOverrides } from "./standing-overrides.ts";
 import { type DefinitionStore, goneBack, type Origin, type PastRevision, remembered, type State } from "./store.ts";
 import { changeEvent } from "./summary.ts";
-import { noSuchFlag, UnknownFlags } from "./unknown-flags.ts";
+import { noSuchFlag } from "./unknown-flags.ts";
 import type { VerdictEvent, VerdictOptions } from "./verdict-events.ts";
 
 /** Asks a set of flags for one environment, whatever the set comes from. */
@@ -33,26 +32,21 @@ export class Flags<C = undefined> {
   readonly #overrides: StandingOverrides;
   readonly #clock: () => number;
   readonly #scopes = new Scopes();
-  readonly #unknown: UnknownFlags;
   readonly #health = new HealthRecord();
-  #set: FlagSet;
-  #guard: Guard;
+  readonly #inForce: InForce;
   #feed: Feed | undefined;
   #closing: Promise<void> | undefined;
 
   private constructor(store: DefinitionStore, options: AskingOptions<C>) {
-    const { inForce } = store.state;
     this.#options = options;
     this.#store = store;
     this.#listeners = new Listeners(options.environment, options.subjectKey);
     this.#reports = new Reports(this.#listeners);
     const { report } = this;
     this.#passes = new Passes(options, this.#listeners, report);
-    this.#unknown = new UnknownFlags(options.strict ? undefined : report);
     this.#clock = safeClock(options.clock, report);
-    this.#guard = this.#guardFor(inForce);
-    this.#set = this.#guard.compiled(inForce, options.environment);
-    this.#overrides = new StandingOverrides(this.#set, this.#checkOverride, {
+    this.#inForce = new InForce(store.state.inForce, options, report);
+    this.#overrides = new StandingOverrides(this.#inForce.set, this.#inForce.faultOfOverride, {
       refused: report,
       changed: () => this.#listeners.emit("overrides", { at: new Date() }),
     });
@@ -75,10 +69,7 @@ export class Flags<C = undefined> {
       allowsLocalOverrides: () => this.allowsLocalOverrides,
       advance: (next, changes, why) => this.#advance(next, changes, why),
       emit: (event, value) => this.#listeners.emit(event, value),
-      sound: () => {
-        const event = this.#health.recovered(this.revision);
-        if (event) this.#listeners.emit("recovered", event);
-      },
+      sound: () => this.#health.sound(this.revision, (event) => this.#listeners.emit("recovered", event)),
       unsound: (problems) => this.#health.unsound(problems),
       report: this.report,
     };
@@ -93,13 +84,9 @@ export class Flags<C = undefined> {
     return this;
   }
 
-  get #catalogue(): Catalogue | undefined {
-    return this.#options.catalogue as Catalogue | undefined;
-  }
-
   /** The revision of the definitions in force: 32 hex digits. */
   get revision(): string {
-    return this.#set.revision;
+    return this.#inForce.set.revision;
   }
 
   /** The environment that the flags were opened for. */
@@ -109,25 +96,17 @@ export class Flags<C = undefined> {
 
   /** Whether the environment lets a developer override flags on the spot (`local-overrides`). */
   get allowsLocalOverrides(): boolean {
-    return letsLocalOverrides(this.#set);
+    return letsLocalOverrides(this.#inForce.set);
   }
 
   /** Whether the environment is one in which no local override may ever count (`protected`). */
   get isProtected(): boolean {
-    return this.#environmentSource?.protected === true;
-  }
-
-  get #environmentSource() {
-    return this.#set.definitions.environments.get(this.environment ?? "")?.source;
-  }
-
-  get #known() {
-    return this.#set.definitions.flags.keys();
+    return this.#inForce.environment?.protected === true;
   }
 
   /** The names of all flags, in order. */
   get names(): readonly string[] {
-    return [...this.#known].sort();
+    return [...this.#inForce.names].sort();
   }
 
   /** Where the definitions in force come from: the files, a kept copy, the history, or code. */
@@ -152,13 +131,13 @@ export class Flags<C = undefined> {
 
   /** The value with its variant, cause, rule and revision. */
   verdict<N extends NameOf<C>>(flag: N, context: Context = {}): Verdict<ValueOf<C, N>> {
-    return this.#ask(flag, context).verdict(this.#set.revision) as Verdict<ValueOf<C, N>>;
+    return this.#ask(flag, context).verdict(this.#inForce.set.revision) as Verdict<ValueOf<C, N>>;
   }
 
   /** The whole way to the verdict, as data; `formatExplanation` renders it. Undefined for an unknown flag. */
   explain(flag: NameOf<C>, context: Context = {}): Explanation | undefined {
     const explanation = this.pin(context).explain(flag);
-    if (explanation === undefined) this.#unknown.outcome(flag, this.#known);
+    if (explanation === undefined) this.#inForce.unknown(flag);
     return explanation;
   }
 
@@ -183,23 +162,24 @@ export class Flags<C = undefined> {
    */
   pin(context: Context, { pass, quiet = false }: PinOptions = {}): PinnedFlags<C> {
     const at = this.#clock();
-    const [set, guard, overrides] = [this.#set, this.#guard, this.#overridesWith(pass, context, at)];
+    const { set, fallback, catalogue } = this.#inForce;
+    const overrides = this.#overridesWith(pass, context, at);
     return PinnedFlags.of<C>({
       set,
       context,
       at,
       overrides,
       isPassed: pass !== undefined,
-      fallback: (name) => guard.fallback(name),
-      unknown: (name) => this.#unknown.outcome(name, this.#known),
+      fallback,
+      unknown: (name) => this.#inForce.unknown(name),
       tell: quiet ? () => {} : this.#listeners.forPinned({ set, context, overrides }, at, pass),
-      names: () => (this.#catalogue ? Object.keys(this.#catalogue.entries) : this.names),
+      names: () => (catalogue ? Object.keys(catalogue.entries) : this.names),
     });
   }
 
   /** What these flags, as they stand, can read of a context; with whom it is about, if verdicts are told. @internal */
   readingOf(flags: readonly string[]): (context: Context) => Reading {
-    return this.#set.readingOf(flags, this.#listeners.hearVerdicts);
+    return this.#inForce.set.readingOf(flags, this.#listeners.hearVerdicts);
   }
 
   /** Whether a pass counts here and now. @internal */
@@ -213,7 +193,7 @@ export class Flags<C = undefined> {
   }
 
   #overridesWith(pass: Pass | undefined, context: Context, at: number): Overrides | undefined {
-    const flags = pass && this.#passes.flagsFor(pass, context, at, this.#environmentSource?.passes);
+    const flags = pass && this.#passes.flagsFor(pass, context, at, this.#inForce.environment?.passes);
     return flags ? this.#overrides.with(this.#scopes.current?.overrides, flags) : this.#overridesNow();
   }
 
@@ -225,8 +205,7 @@ export class Flags<C = undefined> {
    * `pin(context)` on where that matters.
    */
   run<T>(context: Context | PinnedFlags<C>, work: () => T, options: PinOptions = {}): T {
-    const pinned = PinnedFlags.isPinned(context) ? context : this.pin(context, options);
-    return this.#scopes.run({ pinned }, work);
+    return this.#scopes.run({ pinned: PinnedFlags.isPinned(context) ? context : this.pin(context, options) }, work);
   }
 
   /** The pinned flags of the `run` that this is called inside of. @throws {FlagsError} outside of any */
@@ -243,24 +222,14 @@ export class Flags<C = undefined> {
    * using quiet = flags.override({ "storm-mode": true, "seat-map": variant("deck") });
    */
   override(values: CodeOverrides<C>): OverrideBlock {
-    const undo = this.#overrides.addBlock(this.#fromCode(values));
+    const undo = this.#overrides.addBlock(this.#overrides.fromCode(values, this.#options.strict));
     return { undo, [Symbol.dispose]: undo };
   }
 
   /** Overrides flags inside one asynchronous scope only. What does not fit is refused and reported; `strict` throws. */
   withOverrides<T>(values: CodeOverrides<C>, work: () => T): T {
-    const outer = this.#scopes.current?.overrides ?? [];
-    const overrides = [...outer, this.#fromCode(values)];
-    return this.#scopes.run({ overrides }, work);
-  }
-
-  #fromCode(values: CodeOverrides<C>): OverrideMap {
-    const overrides = fromCode(values as Record<string, unknown>);
-    const { refused } = this.#options.strict
-      ? resolveOverrides(overrides, "code", this.#set.definitions, this.#checkOverride)
-      : { refused: [] };
-    if (refused.length > 0) throw new FlagsError(refused.join("\n"));
-    return overrides;
+    const own = this.#overrides.fromCode(values, this.#options.strict);
+    return this.#scopes.run({ overrides: [...(this.#scopes.current?.overrides ?? []), own] }, work);
   }
 
   /** Verifies a signed pass; undefined when there is any doubt, which a "problem" then names. */
@@ -278,19 +247,15 @@ export class Flags<C = undefined> {
   goBackTo(revision: string): void {
     const next = goneBack(this.#store.state, revision);
     if (!next) {
-      const known = sentenceList(this.history.map((entry) => entry.revision));
-      throw new FlagsError(`The history holds no revision “${revision}”; it holds ${known}.`);
+      const known = this.history.map((entry) => entry.revision);
+      throw new FlagsError(`The history holds no revision “${revision}”; it holds ${sentenceList(known)}.`);
     }
-    this.#advance(next, compareSets(this.#set.definitions, next.inForce), "gone back");
+    this.#advance(next, compareSets(this.#inForce.set.definitions, next.inForce), "gone back");
     this.#feed?.wentBack?.();
   }
 
   /**
-   * Listens. "change": other definitions came into force; "rejected": a change was refused and the old ones go on;
-   * "recovered": what the files or the shelf say can be used again;
-   * "problem": something that a person should look at; "overrides": some were put on or taken off; "verdict": what was
-   * asked and given, once for a flag and a pinned context (of a share of the subjects, each only once, or without what
-   * pages are handed, if asked); "audit": a pass was taken or refused, or an override decided.
+   * Listens to one of the events.
    *
    * @returns a function that ends the listening
    * @example flags.on("change", (change) => log.info(change.summary));
@@ -311,7 +276,7 @@ export class Flags<C = undefined> {
    * @example flags.describe("storm-mode") // "Everybody gets false."
    */
   describe(flag: NameOf<C>): string | undefined {
-    return describeFlag(this.#set.definitions, flag, this.environment, this.#clock());
+    return describeFlag(this.#inForce.set.definitions, flag, this.environment, this.#clock());
   }
 
   /**
@@ -321,8 +286,8 @@ export class Flags<C = undefined> {
    * @throws {FlagsError} for an unknown flag
    */
   possible(flag: NameOf<C>): PossibleOutcomes {
-    const definition = this.#set.definitions.flags.get(flag);
-    if (!definition) throw new FlagsError(noSuchFlag(flag, this.#known));
+    const definition = this.#inForce.set.definitions.flags.get(flag);
+    if (!definition) throw new FlagsError(noSuchFlag(flag, this.#inForce.names));
     return outcomesOf(definition);
   }
 
@@ -341,15 +306,14 @@ export class Flags<C = undefined> {
 
   /** Ends the watching, and every stream that the gates hold open. Verdicts go on with the definitions as they are. */
   close(): Promise<void> {
-    this.#closing ??= this.#close();
+    const close = async () => {
+      this.#listeners.emit("closing", { at: new Date() });
+      await this.#feed?.close();
+      this.#passes.close();
+      this.#listeners.clear();
+    };
+    this.#closing ??= close();
     return this.#closing;
-  }
-
-  async #close(): Promise<void> {
-    this.#listeners.emit("closing", { at: new Date() });
-    await this.#feed?.close();
-    this.#passes.close();
-    this.#listeners.clear();
   }
 
   /** Closes, for `await using`. */
@@ -358,28 +322,17 @@ export class Flags<C = undefined> {
   }
 
   #advance(next: State, changes: readonly PartChange[], why?: string): void {
-    const before = this.#set.definitions;
+    const before = this.#inForce.set.definitions;
     const { inForce } = next;
-    if (inForce !== before) this.#use(inForce);
+    if (inForce !== before) {
+      this.#inForce.use(inForce);
+      this.#overrides.useSet(this.#inForce.set, this.#inForce.faultOfOverride);
+    }
     if (inForce.revision === before.revision) return this.#store.put(next);
     const event = changeEvent(before.revision, inForce.revision, changes, why);
     this.#store.put(remembered(next, event.summary));
     this.#listeners.emit("change", event);
   }
-
-  #use(definitions: Definitions): void {
-    this.#guard = this.#guardFor(definitions);
-    this.#set = this.#guard.compiled(definitions, this.environment);
-    this.#unknown.forget();
-    this.#overrides.useSet(this.#set, this.#checkOverride);
-  }
-
-  #guardFor(definitions: Definitions): Guard {
-    return guardFor(this.#catalogue, definitions, this.#options.strict ? undefined : (message) => this.report(message));
-  }
-
-  readonly #checkOverride = (flag: string, value: unknown): string | undefined =>
-    this.#guard.faultOfOverride(value, flag, this.#catalogue);
 
   #overridesNow(): Overrides | undefined {
     const scope = this.#scopes.current?.overrides;
@@ -388,12 +341,10 @@ export class Flags<C = undefined> {
 
   #ask(name: string, context: Context): Outcome {
     const overrides = this.#overridesNow();
-    const outcome =
-      this.#guard.fallback(name) ??
-      this.#set.judge(name, context, this.#clock, overrides) ??
-      this.#unknown.outcome(name, this.#known);
-    if (this.#listeners.hearAnswers && this.#listeners.concerns(outcome, this.#set, context))
-      this.#listeners.tell({ outcome, set: this.#set, context, overrides, asked: "program" }, this.#clock);
+    const outcome = this.#inForce.judge(name, context, this.#clock, overrides);
+    const { set } = this.#inForce;
+    if (this.#listeners.hearAnswers && this.#listeners.concerns(outcome, set, context))
+      this.#listeners.tell({ outcome, set, context, overrides, asked: "program" }, this.#clock);
     return outcome;
   }
 }

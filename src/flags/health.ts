@@ -35,17 +35,17 @@ export class HealthRecord {
     return this.#problems.length === 0;
   }
 
-  /** What is in force is the newest. @returns what there is to tell of it; nothing where it was all the time */
-  recovered(revision: string): RecoveredEvent | undefined {
+  /** What is in force is the newest; where it was not before, that is told. */
+  sound(revision: string, tell: (event: RecoveredEvent) => void): void {
     const { isSound } = this;
     const since = this.#since;
     this.#confirmed = Date.now();
-    if (isSound) return undefined;
+    if (isSound) return;
     this.#problems = [];
     this.#since = new Date();
     const seconds = Math.round((this.#confirmed - since.getTime()) / 1_000);
     const summary = `the definitions are sound again, after ${seconds} s; ${shortRevision(revision)} is in force`;
-    return { revision, at: this.#since, since, summary };
+    tell({ revision, at: this.#since, since, summary });
   }
 
   /** What is newer cannot be used, or is not known. */

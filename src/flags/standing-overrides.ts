@@ -1,6 +1,7 @@
 import type { FlagSet, Outcome, OverrideLayer, Overrides } from "../judge/index.ts";
 import { canonicalJson } from "../values/index.ts";
-import { type CheckValue, type OverrideMap, resolveOverrides, textLayerValue } from "./overrides.ts";
+import { FlagsError } from "./errors.ts";
+import { type CheckValue, fromCode, type OverrideMap, resolveOverrides, textLayerValue } from "./overrides.ts";
 
 type Outcomes = ReadonlyMap<string, Outcome>;
 
@@ -50,6 +51,20 @@ export class StandingOverrides {
     this.#localFile = values;
     this.#settleLayers();
     if (!isSame && letsLocalOverrides(this.#set)) this.#changed();
+  }
+
+  /**
+   * Overrides as a program hands them over.
+   *
+   * @throws {FlagsError} of a strict program, where they do not fit the set in force
+   */
+  fromCode(values: Readonly<Record<string, unknown>>, isStrict = false): OverrideMap {
+    const overrides = fromCode(values);
+    const { refused } = isStrict
+      ? resolveOverrides(overrides, "code", this.#set.definitions, this.#check)
+      : { refused: [] };
+    if (refused.length > 0) throw new FlagsError(refused.join("\n"));
+    return overrides;
   }
 
   /** Puts overrides on for a block; the function given back takes them off again. */
