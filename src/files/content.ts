@@ -1,5 +1,5 @@
 import type { Problem } from "../problems/index.ts";
-import { ReadingMemory } from "../reading/index.ts";
+import { FollowedMemory } from "../reading/index.ts";
 import type { FileName } from "./file-name.ts";
 import type { Entry, Files } from "./files.ts";
 import type { LoadedList } from "./lists.ts";
@@ -25,7 +25,7 @@ export interface FolderContent {
 
 /** What the readings of one folder have in common; nothing of it is shared with another. */
 export class FolderTools {
-  readonly memory = new ReadingMemory();
+  readonly memory = new FollowedMemory();
   readonly worker = new ReadingWorker();
 }
 

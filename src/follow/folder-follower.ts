@@ -44,6 +44,8 @@ export class FolderFollower {
   /** What was read while changes were coming to rest: nothing of it is judged, and what is the same later is not parsed again. */
   #ahead: FolderContent | undefined;
   #reading: Promise<void> = Promise.resolve();
+  /** The folder as it was looked at last for a reading. */
+  #seen: DiskFiles | undefined;
 
   /** @param times undefined: the folder is read only when it is asked for */
   constructor(disk: Disk, content: FolderContent, news: FolderNews, times: WatchTimes | undefined) {
@@ -55,8 +57,11 @@ export class FolderFollower {
       disk.folder,
       {
         noticed: () => news.noticed(),
-        ahead: () => this.#readAhead(),
-        settled: (unsettled) => this.read(unsettled),
+        ahead: (files) => this.#readAhead(files),
+        settled: async (unsettled, seen) => {
+          await this.read(unsettled, seen);
+          return this.#seen ?? disk.look();
+        },
         look: () => disk.look(),
         isNews: (files) => mustReadAgain(this.#content, files),
       },
@@ -86,32 +91,38 @@ export class FolderFollower {
   }
 
   /** Parsing takes the longest, so it begins before it is certain that the writers are done. */
-  async #readAhead(): Promise<void> {
+  async #readAhead(files: DiskFiles): Promise<void> {
     const { signal } = this.#closing;
     const before = this.#ahead ?? this.#content;
-    this.#ahead = await readFiles(await this.#disk.look(), { before, signal }).catch(() => this.#ahead);
+    this.#ahead = await readFiles(files, { before, signal }).catch(() => this.#ahead);
   }
 
   /**
    * Reads now, one reading after the other.
    *
    * @param unsettledPaths gives those of files that somebody goes on writing: they keep their last state
+   * @param seen the folder a moment ago, where it was looked at; what has changed since is found by the look afterwards
    */
-  read(unsettledPaths: Unsettled = () => new Map()): Promise<void> {
+  read(unsettledPaths: Unsettled = () => new Map(), seen?: DiskFiles): Promise<void> {
     this.#reading = this.#reading
-      .then(() => this.#read(unsettledPaths))
+      .then(() => this.#read(unsettledPaths, seen))
       .catch((error: unknown) => {
         if (!this.closing.aborted) this.#news.failed(error);
       });
     return this.#reading;
   }
 
-  async #read(unsettledPaths: Unsettled): Promise<void> {
+  async #read(unsettledPaths: Unsettled, seenBefore: DiskFiles | undefined): Promise<void> {
     const before = this.#content;
     const ahead = this.#ahead ?? before;
     this.#ahead = undefined;
     const unsettled = new Map<FileName, number>();
-    const look = async () => withWritten(await this.#disk.look(), before, unsettledPaths(), unsettled);
+    let first = seenBefore;
+    const look = async () => {
+      this.#seen = first ?? (await this.#disk.look());
+      first = undefined;
+      return withWritten(this.#seen, before, unsettledPaths(), unsettled);
+    };
     const good = this.#news.good();
     const content = await readSteadily(look, { before: ahead, settled: before, good, unsettled, signal: this.closing });
     this.closing.throwIfAborted();

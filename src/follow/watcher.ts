@@ -9,15 +9,17 @@ import { defaultTimes, type WatchTimes } from "../flags/index.ts";
 export interface Watched {
   /** Called as soon as anything is noticed, and at every slow look. */
   noticed(): Promise<void>;
-  /** Called when it looks as if changes were coming to rest: what can be done ahead is done then. */
-  ahead(): Promise<void>;
+  /** Called when it looks as if changes were coming to rest, with what was seen then: what can be done ahead is done. */
+  ahead(files: DiskFiles): Promise<void>;
   /**
    * Called when changes have come to rest.
    *
    * @param unsettled gives the paths of files that somebody goes on writing, and for how many milliseconds already; 0 for those
    *   that somebody has just begun with, the ones that were noticed meanwhile included
+   * @param seen the files a moment ago, where they were looked at
+   * @returns the files as they were looked at last
    */
-  settled(unsettled: () => ReadonlyMap<string, number>): Promise<void>;
+  settled(unsettled: () => ReadonlyMap<string, number>, seen: DiskFiles | undefined): Promise<DiskFiles>;
   /** The files as they are now. */
   look(): Promise<DiskFiles>;
   /** True if these are not what was read last. */
@@ -86,7 +88,8 @@ export class FolderWatcher {
   #looking: Promise<void> | undefined;
   #lookAgain = false;
   #glimpsing: Promise<void> = Promise.resolve();
-  #isAheadAwaited = false;
+  /** What was seen last, while it waits for its turn to be read ahead. */
+  #ahead: DiskFiles | undefined;
   #running: Promise<void> = Promise.resolve();
 
   constructor(folder: string, watched: Watched, times: WatchTimes = defaultTimes) {
@@ -215,48 +218,49 @@ export class FolderWatcher {
   #rest(): void {
     this.#firstEvent = undefined;
     this.#run(async () => {
-      const moved = await this.#movedSilently();
+      const { moved, seen } = await this.#movedSilently();
       if (this.#closed) return;
       const unsettled = () => new Map([...moved.map((path) => [path, 0] as const), ...this.#unsettled()]);
-      await this.#watched.settled(unsettled);
+      const files = await this.#watched.settled(unsettled, seen);
       if (unsettled().size > 0 && !this.#closed) this.#awaitSteady();
-      await this.#watchDirectories(await this.#watched.look());
+      await this.#watchDirectories(files);
     });
   }
 
   /** Looks while things seem to come to rest, beside whatever is being read. */
   #glimpse(): void {
     const timer = this.#aheadTimer;
-    this.#glimpsing = this.#watched
-      .look()
-      .then((files) => {
-        // Whatever was noticed since begins anew.
-        if (this.#aheadTimer === timer) this.#glimpsed = glimpseOf(files);
-      })
-      .finally(() => this.#readAhead());
+    this.#glimpsing = this.#watched.look().then((files) => {
+      // Whatever was noticed since begins anew.
+      if (this.#aheadTimer === timer) this.#glimpsed = glimpseOf(files);
+      this.#readAhead(files);
+    });
   }
 
   /** Once, however often things seem to come to rest while others have their turn. */
-  #readAhead(): void {
-    if (this.#isAheadAwaited) return;
-    this.#isAheadAwaited = true;
+  #readAhead(seen: DiskFiles): void {
+    const isAwaited = this.#ahead !== undefined;
+    this.#ahead = seen;
+    if (isAwaited) return;
     this.#run(async () => {
-      this.#isAheadAwaited = false;
-      await this.#watched.ahead();
+      const files = this.#ahead!;
+      this.#ahead = undefined;
+      await this.#watched.ahead(files);
     });
   }
 
   /** Files that have changed since then without a notice: where those are late, or do not come, looks must tell. */
-  async #movedSilently(): Promise<string[]> {
+  async #movedSilently(): Promise<{ readonly moved: readonly string[]; readonly seen?: DiskFiles }> {
     const { at, marks } = this.#glimpsed ?? glimpseOf(await this.#watched.look());
     const left = at + this.#times.quiet * (1 - aheadAfter) - performance.now();
     // Nobody waits for it once it is closed: a process that has nothing else to do would end in the middle of closing.
     if (left > 0) await sleep(left, undefined, { ref: false, signal: this.#closing.signal }).catch(() => {});
-    if (this.#closed) return [];
-    const now = glimpseOf(await this.#watched.look());
+    if (this.#closed) return { moved: [] };
+    const seen = await this.#watched.look();
+    const now = glimpseOf(seen);
     this.#glimpsed &&= now;
     const paths = new Set([...marks.keys(), ...now.marks.keys()]);
-    return [...paths].filter((path) => marks.get(path) !== now.marks.get(path));
+    return { moved: [...paths].filter((path) => marks.get(path) !== now.marks.get(path)), seen };
   }
 
   async #watchDirectories({ directories, entries, root }: DiskFiles): Promise<void> {

@@ -29,14 +29,15 @@ type Variants = ReadonlyMap<string, unknown> | undefined;
 /** Why a value does not keep the schema of its flag; undefined if it does. */
 export type SchemaCheck = (value: unknown) => string | undefined;
 
-/** A flag as read. Sets have many, so it leaves to its entry what the entries of a file have in common. */
+/** A flag as read. It may outlive its file's data, of which it keeps nothing else. */
 class ReadFlag implements FlagDefinition {
   readonly name: string;
   readonly source: FlagSource;
   readonly type: ValueType;
   readonly variants: Variants;
   readonly schemaFault: SchemaCheck | undefined;
-  private readonly entry: Entry<FlagSource>;
+  readonly file: string;
+  readonly defaults: DefaultsSource;
 
   constructor(entry: Entry<FlagSource>, type: ValueType, variants: Variants, schemaFault: SchemaCheck | undefined) {
     this.name = entry.name;
@@ -44,19 +45,12 @@ class ReadFlag implements FlagDefinition {
     this.type = type;
     this.variants = variants;
     this.schemaFault = schemaFault;
-    this.entry = entry;
-  }
-
-  get file(): string {
-    return this.entry.document.file;
+    this.file = entry.document.file;
+    this.defaults = entry.defaults;
   }
 
   get place(): Place {
-    return this.entry.place;
-  }
-
-  get defaults(): DefaultsSource {
-    return this.entry.defaults;
+    return { file: this.file, path: ["flags", this.name] };
   }
 }
 

@@ -95,9 +95,39 @@ interface Block {
 /** What the revision of one reading hands on to the next: a block of which nothing has changed is not hashed again. */
 export class CanonicalMemory {
   readonly blocks: (Block | undefined)[] = [];
-  readonly known: ReadonlyMap<EntryKind, Map<string, Entry>> = new Map(
-    (["attribute", "cohort", "environment", "flag", "suspension", "window"] as const).map((kind) => [kind, new Map()]),
-  );
+  readonly #known = new Map<EntryKind, Map<string, Entry>>();
+
+  /** Puts the entries of a kind into their blocks; what is new, changed or gone makes its block one to be hashed. */
+  *place(kind: EntryKind, members: ReadonlyMap<string, object>): Generator<undefined, void, undefined> {
+    let count = 0;
+    for (const [name, member] of members) {
+      if (++count % entriesAtOnce === 0) yield;
+      this.put(kind, name, member);
+    }
+    const known = this.#entriesOf(kind);
+    if (known.size === members.size) return;
+    for (const [name, entry] of known) {
+      if (members.has(name)) continue;
+      known.delete(name);
+      entry.block.entries = entry.block.entries.filter((each) => each !== entry);
+      entry.block.digest = undefined;
+    }
+  }
+
+  protected put(kind: EntryKind, name: string, member: object): void {
+    const known = this.#entriesOf(kind);
+    const entry = known.get(name);
+    if (entry?.member === member) return;
+    if (entry) {
+      entry.member = member;
+      entry.block.digest = undefined;
+    } else known.set(name, placedAnew(kind, name, member, this));
+  }
+
+  #entriesOf(kind: EntryKind): Map<string, Entry> {
+    if (!this.#known.has(kind)) this.#known.set(kind, new Map());
+    return this.#known.get(kind)!;
+  }
 }
 
 /**
@@ -109,7 +139,7 @@ export function* revisionInSteps(
   memory: CanonicalMemory,
   hash: Sha256,
 ): Generator<undefined, string, undefined> {
-  for (const [kind, members] of sectionsOf(set)) yield* placed(kind, members, memory);
+  for (const [kind, members] of sectionsOf(set)) yield* memory.place(kind, members);
   const lines: string[] = [];
   for (let index = 0; index < memory.blocks.length; index++) {
     const block = memory.blocks[index];
@@ -132,32 +162,6 @@ function sectionsOf(set: Sections): [EntryKind, ReadonlyMap<string, object>][] {
     ["suspension", set.suspensions],
     ["window", set.windows],
   ];
-}
-
-/** Puts the entries of a kind into their blocks; what is new, changed or gone makes its block one to be hashed. */
-function* placed(
-  kind: EntryKind,
-  members: ReadonlyMap<string, object>,
-  memory: CanonicalMemory,
-): Generator<undefined, void, undefined> {
-  const known = memory.known.get(kind)!;
-  let count = 0;
-  for (const [name, member] of members) {
-    if (++count % entriesAtOnce === 0) yield;
-    const entry = known.get(name);
-    if (entry?.member === member) continue;
-    if (entry) {
-      entry.member = member;
-      entry.block.digest = undefined;
-    } else known.set(name, placedAnew(kind, name, member, memory));
-  }
-  if (known.size === members.size) return;
-  for (const [name, entry] of known) {
-    if (members.has(name)) continue;
-    known.delete(name);
-    entry.block.entries = entry.block.entries.filter((each) => each !== entry);
-    entry.block.digest = undefined;
-  }
 }
 
 function placedAnew(kind: EntryKind, name: string, member: object, { blocks }: CanonicalMemory): Entry {

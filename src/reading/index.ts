@@ -1,3 +1,4 @@
+export { FollowedMemory } from "./followed.ts";
 // From parsed files to a checked set, step by step, and what one reading hands on to the next.
 export { ReadingMemory } from "./memory.ts";
 export {

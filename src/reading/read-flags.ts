@@ -1,19 +1,22 @@
 import { type FlagDefinition, FlagReader, type SchemaPort } from "../model/index.ts";
 import type { Problems } from "../problems/index.ts";
 import { entriesOf, type FlagSource, reportTwice } from "../source/index.ts";
-import type { FileMemory } from "./memory.ts";
+import type { FileMemory } from "./file-memory.ts";
 
 /** How many things that need no work go between pauses. */
 export const pauseEvery = 128;
 /** How many flags go between pauses that must be read. */
 const freshAtOnce = 16;
 
+/** Reads flags, with pauses. */
+export type FlagReading = Generator<undefined, ReadonlyMap<string, FlagDefinition>, undefined>;
+
 /** The flags of all files; those of a file that has not changed are the very same ones. */
 export function* readFlags(
   memories: readonly FileMemory[],
   schemas: SchemaPort | undefined,
   problems: Problems,
-): Generator<undefined, Map<string, FlagDefinition>, undefined> {
+): FlagReading {
   const flags = new Map<string, FlagDefinition>();
   let passed = 0;
   for (const memory of memories) {
@@ -24,17 +27,22 @@ export function* readFlags(
       else flags.set(name, flag);
       if (++passed % pauseEvery === 0) yield;
     }
-    for (const name of memory.unsettled) memory.flags.delete(name);
-    memory.unsettled = [];
+    forgetUnsettled(memory);
   }
   return flags;
 }
 
-function isReadWhole({ flags, file }: FileMemory): boolean {
-  return flags.size === Object.keys(file!.source.flags ?? {}).length;
+export function isReadWhole({ flags, count }: FileMemory): boolean {
+  return flags.size === count;
 }
 
-function* readFresh(
+/** Flags that must be read again the next time are not known then. */
+export function forgetUnsettled(memory: FileMemory): void {
+  for (const name of memory.unsettled) memory.flags.delete(name);
+  memory.unsettled = [];
+}
+
+export function* readFresh(
   memory: FileMemory,
   schemas: SchemaPort | undefined,
   problems: Problems,

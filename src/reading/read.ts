@@ -25,8 +25,9 @@ import {
 } from "../source/index.ts";
 import { isObject } from "../values/index.ts";
 import { loadEngines, requireEngines } from "./engines.ts";
-import { type FileMemory, ReadingMemory } from "./memory.ts";
-import { pauseEvery, readFlags } from "./read-flags.ts";
+import type { FileMemory } from "./file-memory.ts";
+import { ReadingMemory } from "./memory.ts";
+import { pauseEvery } from "./read-flags.ts";
 import { unreadOf } from "./unread.ts";
 
 /** What the files alone do not hold. */
@@ -115,7 +116,7 @@ export function* readInSteps(
     attributes: readAttributes(yield* collectEntries(files, "attributes", problems), problems),
     windows: readWindows(yield* collectEntries(files, "windows", problems), problems),
     cohorts: readCohorts(yield* collectEntries(files, "cohorts", problems), options.lists, problems),
-    flags: yield* readFlags(memories, options.schemas, problems),
+    flags: yield* memory.readFlags(memories, options.schemas, problems),
     suspensions: readSuspensions(options.suspended, problems),
     conditions: new ConditionBook(),
   });

@@ -19,6 +19,7 @@ export {
   valueTypeOf,
 } from "./data.ts";
 export { intern } from "./intern.ts";
+export { namesChanged, withMembers } from "./layered-map.ts";
 export { limits } from "./limits.ts";
 export { memo } from "./memo.ts";
 export { didYouMean, isName, nameRule, nameSource, nearest, noSuch, sentenceList } from "./names.ts";

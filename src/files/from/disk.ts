@@ -1,6 +1,7 @@
-import type { BigIntStats } from "node:fs";
-import { lstat, readdir, realpath, stat } from "node:fs/promises";
+import { type BigIntStats, lstat as lstatOf } from "node:fs";
+import { readdir, realpath, stat } from "node:fs/promises";
 import { join, sep } from "node:path";
+import { promisify } from "node:util";
 import { limits } from "../../values/index.ts";
 import { type FileName, isListFile, outside } from "../file-name.ts";
 import { type Entry, type EntryFault, type Files, MovedFault, stampOf } from "../files.ts";
@@ -8,6 +9,9 @@ import { NotRegularFault, readRegular } from "../read-regular.ts";
 import { reasonOf } from "../reason.ts";
 import { coarse, Settled } from "../settled.ts";
 import { type Found, notRegular, unreadable, walk } from "./walk.ts";
+
+/** At half the cost of the one in `fs/promises`, which is most of a look at a thousand files. */
+const lstat = promisify(lstatOf);
 
 /** A folder on disk at one moment. */
 export interface DiskFiles extends Files {

@@ -8,7 +8,7 @@ import {
   type Suspension,
   writtenStop,
 } from "../../model/index.ts";
-import { canonicalJson } from "../../values/index.ts";
+import { canonicalJson, namesChanged } from "../../values/index.ts";
 import { flagWords } from "./flag-words.ts";
 import {
   attributeWords,
@@ -87,7 +87,9 @@ function* compareParts<T>(
 ): Comparing {
   const changes: PartChange[] = [];
   let passed = 0;
-  for (const [name, now] of after) {
+  const names = namesChanged(before, after);
+  for (const name of names ?? after.keys()) {
+    const now = after.get(name)!;
     const old = before.get(name);
     if (old === now) {
       if (++passed % pauseEvery === 0) yield;
@@ -101,7 +103,7 @@ function* compareParts<T>(
   }
   const added = changes.filter(({ kind }) => kind === "added").length;
   // Of tens of thousands mostly none has gone: the numbers tell.
-  for (const name of before.size + added > after.size ? before.keys() : []) {
+  for (const name of !names && before.size + added > after.size ? before.keys() : []) {
     if (!after.has(name)) changes.push({ part, name, kind: "removed", words: ["removed"] });
     if (++passed % pauseEvery === 0) yield;
   }
