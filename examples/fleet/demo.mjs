@@ -75,7 +75,7 @@ try {
   await published(() => publishFolder(shelf, { folder, key, keys, by: "fares-team", note: "zones mended" }));
   await published(() => reinstateAtShelf(shelf, { flag: "zone-fares" }, { key: stopKey, keys }));
 
-  chapter(`${redis ? 6 : 5}  The roll-call`);
+  chapter(`${redis ? 6 : 5}  Who follows`);
   await rollCall();
 } finally {
   for (const child of followers) if (child.connected) child.send("end");

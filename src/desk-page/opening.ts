@@ -1,4 +1,4 @@
-import type { StandingEvent } from "../desk/index.ts";
+import type { CurrentEvent } from "../desk/index.ts";
 import { setClock, tick } from "./asking/clock.ts";
 import { arrive, writeNow } from "./definitions/asking.ts";
 import { fetched, fetchVersion, heldVersion, versionBy } from "./definitions/versions.ts";
@@ -35,7 +35,7 @@ function hear(): void {
   const events = new EventSource("api/events");
   events.addEventListener("standing", ({ data }) => {
     connection.value = "open";
-    void take(JSON.parse(data as string) as StandingEvent);
+    void take(JSON.parse(data as string) as CurrentEvent);
   });
   events.addEventListener("error", () => {
     connection.value = "lost";
@@ -52,7 +52,7 @@ function hear(): void {
   });
 }
 
-async function take({ version, draft }: StandingEvent): Promise<void> {
+async function take({ version, draft }: CurrentEvent): Promise<void> {
   const files = versionBy("files");
   const standing = files.peek();
   const known = standing.state === "ready" ? standing.set.version : undefined;

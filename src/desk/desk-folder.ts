@@ -8,7 +8,7 @@ import { Drafts } from "./drafts.ts";
 import { EventStreams } from "./event-streams.ts";
 import type { DeskOptions } from "./options.ts";
 import { PeopleFiles } from "./people-files.ts";
-import type { StandingEvent, Visitor } from "./protocol.ts";
+import type { CurrentEvent, Visitor } from "./protocol.ts";
 import { Recorder } from "./record.ts";
 import { ShelfStopsView } from "./shelf-stops.ts";
 import { ShelfView } from "./shelf-view.ts";
@@ -124,7 +124,7 @@ export class DeskFolder {
     return (await this.#sources!.git()) !== undefined;
   }
 
-  async event({ name }: Visitor): Promise<StandingEvent> {
+  async event({ name }: Visitor): Promise<CurrentEvent> {
     const { loaded, version } = await this.standing();
     const { number } = await this.drafts.of(name).catch(() => ({ number: 0 }));
     return { version: this.#versionWithStops(version), broken: loaded.definitions === undefined, draft: number };

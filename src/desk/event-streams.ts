@@ -1,6 +1,6 @@
 import type { SSEStreamingApi } from "hono/streaming";
 import { DeskFault } from "./desk-fault.ts";
-import type { StandingEvent } from "./protocol.ts";
+import type { CurrentEvent } from "./protocol.ts";
 
 /** How many pages may listen at once, and how many of one person; each holds a connection open. */
 const maxStreams = 200;
@@ -14,7 +14,7 @@ const beatsBetween = 2;
 export interface Listening {
   readonly person: string;
   /** What there is to tell. */
-  now(): Promise<StandingEvent>;
+  now(): Promise<CurrentEvent>;
   /** Calls back at every change. */
   listen(told: () => void): () => void;
   mayLook(): Promise<boolean>;

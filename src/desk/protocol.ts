@@ -109,7 +109,7 @@ export interface PeopleAnswer {
 }
 
 /** `GET api/events`: told whenever the definitions, or this visitor's draft, are others than before. */
-export interface StandingEvent {
+export interface CurrentEvent {
   /** Of the files as they stand. */
   readonly version: string;
   readonly broken: boolean;
@@ -311,6 +311,6 @@ export interface ShelfAnswer {
     /** Left out where the one before it does not stand any more. */
     readonly changes?: readonly PartChange[];
   }[];
-  /** Left out for a shelf that has no roll-call. */
+  /** Left out for a shelf that has no list of followers. */
   readonly followers?: readonly (Noted & { readonly isBehind: boolean; readonly isSilent: boolean })[];
 }

@@ -1,7 +1,7 @@
 import type { PartChange } from "../insight/index.ts";
+import type { CurrentOverrides } from "./current-overrides.ts";
 import type { FlagsEvents } from "./events.ts";
 import type { HealthProblem } from "./health.ts";
-import type { StandingOverrides } from "./standing-overrides.ts";
 import type { DefinitionStore, State } from "./store.ts";
 
 /** What keeps the definitions of some flags up to date: a watched folder, say. */
@@ -14,7 +14,7 @@ export interface Feed {
 /** What a feed may do to the flags that it feeds. */
 export interface Feeding {
   readonly store: DefinitionStore;
-  readonly overrides: StandingOverrides;
+  readonly overrides: CurrentOverrides;
   allowsLocalOverrides(): boolean;
   /** Puts the next state into force, and tells what changed if anything did. */
   advance(next: State, changes: readonly PartChange[], why?: string): void;

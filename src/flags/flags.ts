@@ -2,6 +2,7 @@ import type { NameOf, ValueOf } from "../catalogue/index.ts";
 import { compareSets, describeFlag, type Explanation, type PartChange } from "../insight/index.ts";
 import type { Outcome, Overrides, Reading, Verdict } from "../judge/index.ts";
 import { sentenceList } from "../values/index.ts";
+import { CurrentOverrides, letsLocalOverrides } from "./current-overrides.ts";
 import { FlagsError } from "./errors.ts";
 import type { FlagsEvents } from "./events.ts";
 import type { Feed, Feeding } from "./feed.ts";
@@ -16,7 +17,6 @@ import { PinnedFlags, type ValuesOptions } from "./pinned.ts";
 import { Reports } from "./reports.ts";
 import { safeClock } from "./safe-clock.ts";
 import { Scopes } from "./scope.ts";
-import { letsLocalOverrides, StandingOverrides } from "./standing-overrides.ts";
 import { type DefinitionStore, goneBack, type Origin, type PastRevision, remembered, type State } from "./store.ts";
 import { changeEvent } from "./summary.ts";
 import { noSuchFlag } from "./unknown-flags.ts";
@@ -29,7 +29,7 @@ export class Flags<C = undefined> {
   readonly #listeners: Listeners;
   readonly #reports: Reports;
   readonly #passes: Passes;
-  readonly #overrides: StandingOverrides;
+  readonly #overrides: CurrentOverrides;
   readonly #clock: () => number;
   readonly #scopes = new Scopes();
   readonly #health = new HealthRecord();
@@ -46,7 +46,7 @@ export class Flags<C = undefined> {
     this.#passes = new Passes(options, this.#listeners, report);
     this.#clock = safeClock(options.clock, report);
     this.#inForce = new InForce(store.state.inForce, options, report);
-    this.#overrides = new StandingOverrides(this.#inForce.set, this.#inForce.faultOfOverride, {
+    this.#overrides = new CurrentOverrides(this.#inForce.set, this.#inForce.faultOfOverride, {
       refused: report,
       changed: () => this.#listeners.emit("overrides", { at: new Date() }),
     });

@@ -78,7 +78,7 @@ export interface ShelfOptions<C = undefined> extends AskingOptions<C> {
   readonly notBefore?: { readonly edition?: number | undefined; readonly stops?: number | undefined } | undefined;
   /** A "problem" is told when the shelf has confirmed nothing for so long; milliseconds, five minutes by default. */
   readonly staleAfter?: number | undefined;
-  /** What this program is called in the roll-call; the name of its main file by default. */
+  /** What this program is called in the list of followers; the name of its main file by default. */
   readonly name?: string | undefined;
   /** The path of an `overrides.local.yaml` that counts where the environment allows it. */
   readonly localOverrides?: string | undefined;

@@ -67,7 +67,7 @@ export class PinnedFlags<C = undefined> {
    */
   whom(flags: readonly string[]): string | undefined {
     const { set, context, isPassed } = this.#pinning;
-    return isPassed ? undefined : set.readingOf(flags)(context).likeness;
+    return isPassed ? undefined : set.readingOf(flags)(context).cacheKey;
   }
 
   /** The instant by which everything is judged. */

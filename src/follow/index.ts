@@ -1,5 +1,6 @@
 // What keeps flags up to date: a folder that is watched, a shelf that is asked.
 
+export { CurrentStops } from "./editions/current-stops.ts";
 export { EditionReader, type ReadEdition } from "./editions/edition-reader.ts";
 export { FileStore } from "./editions/file-store.ts";
 export { type GaugeMeter, type GaugeResult, type ObservableGauge, shelfGauges } from "./editions/gauges.ts";
@@ -14,7 +15,6 @@ export {
   Shelf,
   webShelf,
 } from "./editions/shelf-of.ts";
-export { StandingStops } from "./editions/standing-stops.ts";
 export { FolderFollower } from "./folder-follower.ts";
 export { followFlags } from "./follow-flags.ts";
 export { errorsIn } from "./put-into-force.ts";

@@ -197,9 +197,9 @@ export class ChangeHub<C> {
   }
 
   #judgedWith({ settled }: Member<C>, readingOf: (context: object) => Reading, judged: Map<string, Judged>): Judged {
-    const { context, likeness } = readingOf(settled.context);
-    if (likeness === undefined) return this.#judge(settled);
-    const key = `${canonicalJson(settled.pass ?? null)} ${likeness}`;
+    const { context, cacheKey } = readingOf(settled.context);
+    if (cacheKey === undefined) return this.#judge(settled);
+    const key = `${canonicalJson(settled.pass ?? null)} ${cacheKey}`;
     let known = judged.get(key);
     if (!known) {
       known = this.#judge({ ...settled, context });

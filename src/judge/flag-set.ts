@@ -3,8 +3,8 @@ import { type Answer, FALSE, type Plain, TRUE, UNDECIDED, yes } from "../values/
 import type { Ask } from "./ask.ts";
 import { compileCondition, type Surroundings } from "./compile.ts";
 import { CompiledFlag, type Compiling } from "./compiled-flag.ts";
+import { cacheKeyOf } from "./context/cache-key.ts";
 import { HarmlessCopy } from "./context/harmless.ts";
-import { likenessOf } from "./context/likeness.ts";
 import { ownTop, type Top, topOf } from "./context/own-top.ts";
 import { isPlainContext } from "./context/reach.ts";
 import { readerOf } from "./context/reader.ts";
@@ -25,7 +25,7 @@ export interface AskOptions {
 export interface Reading {
   readonly context: Plain;
   /** The same for two contexts only if these flags cannot tell them apart; undefined where that cannot be said. */
-  readonly likeness: string | undefined;
+  readonly cacheKey: string | undefined;
 }
 
 const nobody = subjectAt([]);
@@ -179,7 +179,7 @@ export class FlagSet {
     }
     return (original) => {
       const context = new HarmlessCopy(original).take(paths);
-      return { context, likeness: likenessOf(context, paths) };
+      return { context, cacheKey: cacheKeyOf(context, paths) };
     };
   }
 

@@ -3,6 +3,7 @@
 export { callingOff, endless, within } from "./deadline.ts";
 export { calledEdition, type Edition, type EditionFile, payloadOf, readPayload } from "./edition.ts";
 export { EditionFault, IncompleteFault, reasonOf, ShelfFault, SilentFault } from "./faults.ts";
+export { type Follower, isSilent, isUpToDate, type Noted, type Numbers } from "./follower.ts";
 export { type FolderShelfOptions, folderPlace } from "./kinds/folder.ts";
 export { type PostgresShelfOptions, postgresPlace } from "./kinds/postgres.ts";
 export type { PostgresClient, PostgresPool } from "./kinds/postgres-pool.ts";
@@ -17,10 +18,9 @@ export type {
   NewFile,
   NewList,
   Place,
+  PresencePlace,
   PublishingPlace,
-  RollCallPlace,
 } from "./place.ts";
-export { type Follower, isSilent, isUpToDate, type Noted, type Numbers } from "./roll-call.ts";
 export {
   editionList,
   endOf,

@@ -1,5 +1,5 @@
 import type { EditionFile } from "./edition.ts";
-import type { Follower, Noted } from "./roll-call.ts";
+import type { Follower, Noted } from "./follower.ts";
 
 // What the places that a shelf can be in have in common.
 
@@ -51,7 +51,7 @@ export interface Place {
   /** Begins to hear of changes; what it gives ends it. */
   hear?(heard: Heard): Hearing;
   /** Where followers can be noted. */
-  readonly rollCall?: RollCallPlace;
+  readonly presence?: PresencePlace;
   /** Undefined where it can only be read. */
   readonly publishing?: PublishingPlace;
 }
@@ -71,7 +71,7 @@ export interface Hearing {
 export const noteRunsOut = 86_400_000;
 
 /** Where the notes of followers stand; each runs out by itself. */
-export interface RollCallPlace {
+export interface PresencePlace {
   note(follower: Follower): Promise<void>;
   leave(id: string): Promise<void>;
   followers(): Promise<readonly Noted[]>;

@@ -105,7 +105,7 @@ for (const kind of shelfKinds.filter(({ name }) => !name.startsWith("web"))) {
         number: 1,
         suspended: { "storm-mode": [{ note: "false alarm" }] },
       });
-      if (!kind.hasRollCall) return expect(look.out).toContain("Who follows it is not known");
+      if (!kind.hasPresence) return expect(look.out).toContain("Who follows it is not known");
       const waited = await run("shelf", ...at, "--until", "3", "--json");
       expect(waited.code).toBe(0);
       const answer = JSON.parse(waited.out) as { followers: object[] };
@@ -200,7 +200,7 @@ describe("at a shelf, in words", () => {
     expect((await run("publish", "--to", "shelf", "--yes")).code).toBe(0);
     expect(await words("shelf", "shelf", "--until", "1")).toEqual([
       2,
-      expect.stringContaining("shelf has no roll-call: only shelves in Redis and PostgreSQL know who follows them."),
+      expect.stringContaining("shelf has no list of followers: only shelves in Redis and PostgreSQL do."),
     ]);
     expect(await words("shelf", "shelf", "--keys", "key.json")).toEqual([2, expect.stringContaining("JWK Set")]);
     const own = await readFile(join(home, "key.json"), "utf8");
@@ -263,7 +263,9 @@ describe("at a shelf, in words", () => {
       flags.on("problem", ({ message }) => problems.push(message));
       await expect
         .poll(() => problems.join("\n"))
-        .toContain("This process is not in the roll-call: PostgreSQL, set flags cannot be used: permission denied");
+        .toContain(
+          "This process is not in the list of followers: PostgreSQL, set flags cannot be used: permission denied",
+        );
       await owner.query("revoke select on iudex_editions from reader");
       await flags.close();
       await pool.end();

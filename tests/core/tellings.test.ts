@@ -138,7 +138,7 @@ describe("two contexts read alike only if every path reads the same in both", ()
     }),
   );
   const reading = set.readingOf(["a", "missing"]);
-  const likeness = (p: unknown, r?: unknown) => reading({ p, q: { r }, other: Math.random() }).likeness;
+  const cacheKey = (p: unknown, r?: unknown) => reading({ p, q: { r }, other: Math.random() }).cacheKey;
 
   const different: readonly unknown[] = [
     undefined,
@@ -168,38 +168,38 @@ describe("two contexts read alike only if every path reads the same in both", ()
     ["a", 1],
   ];
   it("no two of these are", () => {
-    const told = different.map((value) => likeness(value));
+    const told = different.map((value) => cacheKey(value));
     expect(told.every((text) => typeof text === "string")).toBe(true);
     expect(new Set(told).size).toBe(different.length);
-    const besides = different.map((value) => likeness("x", value));
+    const besides = different.map((value) => cacheKey("x", value));
     expect(new Set([...told, ...besides]).size).toBe(2 * different.length);
   });
 
   it("these are, whatever else they hold", () => {
-    for (const value of different) expect([value, likeness(value)]).toEqual([value, likeness(structuredClone(value))]);
-    expect(likeness(null)).toBe(likeness(undefined));
-    expect(reading({ q: null }).likeness).toBe(reading({ p: undefined, q: 5, id: 9 }).likeness);
-    expect(likeness("a", "b")).not.toBe(likeness("ab", ""));
+    for (const value of different) expect([value, cacheKey(value)]).toEqual([value, cacheKey(structuredClone(value))]);
+    expect(cacheKey(null)).toBe(cacheKey(undefined));
+    expect(reading({ q: null }).cacheKey).toBe(reading({ p: undefined, q: 5, id: 9 }).cacheKey);
+    expect(cacheKey("a", "b")).not.toBe(cacheKey("ab", ""));
   });
 
   it.each([[{}], [[[]]], [[{}]], [() => 1], [Symbol("x")], [[new Date(0)]], [new Map()]])(
     "that cannot be told of %s",
     (value) => {
-      expect(likeness(value)).toBeUndefined();
-      expect(likeness("x", value)).toBeUndefined();
+      expect(cacheKey(value)).toBeUndefined();
+      expect(cacheKey("x", value)).toBeUndefined();
     },
   );
 
   it("nor of a list that is longer than conditions look into", () => {
-    expect(likeness(new Array(100_000).fill(1))).toBeTypeOf("string");
-    expect(likeness(new Array(100_001).fill(1))).toBeUndefined();
+    expect(cacheKey(new Array(100_000).fill(1))).toBeTypeOf("string");
+    expect(cacheKey(new Array(100_001).fill(1))).toBeUndefined();
   });
 
   it("subjects count where they are told of, and only those of the flags that are meant", () => {
     const withSubjects = set.readingOf(["a"], true);
-    expect(withSubjects({ id: 1 }).likeness).not.toBe(withSubjects({ id: 2 }).likeness);
-    expect(reading({ id: 1 }).likeness).toBe(reading({ id: 2 }).likeness);
-    expect(set.readingOf(["b"], true)({ id: 1 }).likeness).toBe(set.readingOf(["b"], true)({ id: 2 }).likeness);
+    expect(withSubjects({ id: 1 }).cacheKey).not.toBe(withSubjects({ id: 2 }).cacheKey);
+    expect(reading({ id: 1 }).cacheKey).toBe(reading({ id: 2 }).cacheKey);
+    expect(set.readingOf(["b"], true)({ id: 1 }).cacheKey).toBe(set.readingOf(["b"], true)({ id: 2 }).cacheKey);
     const read = (context: unknown) => JSON.parse(JSON.stringify(context));
     expect(read(reading({ id: 1, p: "x", q: { r: 2, s: 3 }, more: 1 }).context)).toEqual({ p: "x", q: { r: 2 } });
     expect(read(withSubjects({ id: 1, p: "x" }).context)).toEqual({ id: 1, p: "x" });

@@ -233,7 +233,7 @@ test("a broken set in a sound edition is rejected with its problems, and a start
   expect(again.origin).toMatchObject({ edition: 1, kept: true });
 });
 
-test("an edition that a strict catalogue will not have is refused, and the roll-call would say so", async () => {
+test("an edition that a strict catalogue will not have is refused, and the list of followers would say so", async () => {
   const { directory, shelf, folder } = await stand();
   await publishFolder(shelf, { folder, by });
   const catalogue = defineCatalogue({ "hold-minutes": number({ fallback: 15 }) });

@@ -52,7 +52,7 @@ export interface Stand {
   readonly engine: Engine | undefined;
   /** The folder, where there is one. */
   readonly folder?: string;
-  /** In how many milliseconds the last note of the roll-call goes by itself. */
+  /** In how many milliseconds the last note of the list of followers goes by itself. */
   notesRunOut?(): Promise<number>;
   /** Takes everything away. */
   empty?(): Promise<void>;
@@ -63,15 +63,15 @@ export const set = "ternhaven";
 export interface ShelfKind {
   readonly name: string;
   readonly isHere: boolean;
-  readonly hasRollCall: boolean;
+  readonly hasPresence: boolean;
   stand(): Promise<Stand>;
 }
 
 export const shelfKinds: readonly ShelfKind[] = [
-  { name: "folder", isHere: true, hasRollCall: false, stand: standInFolder },
-  { name: "web (nginx)", isHere: has("nginx"), hasRollCall: false, stand: standOnWeb },
-  { name: "Redis", isHere: has("redis"), hasRollCall: true, stand: standInRedis },
-  { name: "PostgreSQL", isHere: has("postgres"), hasRollCall: true, stand: standInPostgres },
+  { name: "folder", isHere: true, hasPresence: false, stand: standInFolder },
+  { name: "web (nginx)", isHere: has("nginx"), hasPresence: false, stand: standOnWeb },
+  { name: "Redis", isHere: has("redis"), hasPresence: true, stand: standInRedis },
+  { name: "PostgreSQL", isHere: has("postgres"), hasPresence: true, stand: standInPostgres },
 ];
 
 export function shelfKind(name: string): ShelfKind {

@@ -20,7 +20,7 @@ export interface ShelfCommand extends ShelfCommandOptions {
   readonly json?: boolean;
 }
 
-/** How often the roll-call is looked at while somebody is waited for, in milliseconds. */
+/** How often the list of followers is looked at while somebody is waited for, in milliseconds. */
 const lookEvery = 300;
 
 export function addShelf(command: Command, cli: Cli): void {
@@ -47,30 +47,30 @@ function look(text: string, options: ShelfCommand, output: Output): Promise<Exit
     const edition = options.until === undefined ? newest : wholeNumber(options.until, "--until");
     const wanted = { edition, stops: stops?.number ?? 0 };
     const followers = await (options.until === undefined ? shelf.followers() : awaited(shelf, wanted, options));
-    const attendance = attendanceOf(followers ?? [], wanted);
+    const present = presenceOf(followers ?? [], wanted);
     const warnings = keysEndingSoon(keys);
-    if (options.json) output.out(json(answer(shelf.called, entries, stops, followers, attendance)));
+    if (options.json) output.out(json(answer(shelf.called, entries, stops, followers, present)));
     else {
       const parts = [
         renderEntries(shelf.called, entries, output),
         ...(stops && stops.suspended.size > 0 ? [renderStops(shelf.called, stops, output)] : []),
-        renderFollowers(followers, attendance, output),
+        renderFollowers(followers, present, output),
         ...warnings,
       ];
       output.out(`${parts.join("\n\n")}\n`);
     }
-    return options.until === undefined ? 0 : exitCodeOf(attendance);
+    return options.until === undefined ? 0 : exitCodeOf(present);
   });
 }
 
 /** Who has an edition and the stops, by what they say of themselves. */
-interface Attendance {
+interface Present {
   readonly there: readonly Noted[];
   readonly behind: readonly Noted[];
   readonly silent: readonly Noted[];
 }
 
-function attendanceOf(followers: readonly Noted[], wanted: Numbers): Attendance {
+function presenceOf(followers: readonly Noted[], wanted: Numbers): Present {
   const speaking = followers.filter((each) => !isSilent(each));
   return {
     there: speaking.filter((each) => isUpToDate(each, wanted)),
@@ -80,7 +80,7 @@ function attendanceOf(followers: readonly Noted[], wanted: Numbers): Attendance 
 }
 
 /** 0: everybody who was ever noted has it; 1: somebody is behind, or nobody is known; 3: some have not been heard of. */
-function exitCodeOf({ there, behind, silent }: Attendance): ExitCode {
+function exitCodeOf({ there, behind, silent }: Present): ExitCode {
   if (behind.length > 0 || there.length + silent.length === 0) return 1;
   return silent.length > 0 ? 3 : 0;
 }
@@ -94,10 +94,10 @@ async function awaited(shelf: Shelf, wanted: Numbers, options: ShelfCommand): Pr
     const followers = await shelf.followers();
     if (!followers)
       throw new UsageError(
-        `${shelf.called} has no roll-call: only shelves in Redis and PostgreSQL know who follows them.`,
+        `${shelf.called} has no list of followers: only shelves in Redis and PostgreSQL do.`,
         "leave --until out, or ask the followers themselves (the gauge iudex.edition)",
       );
-    if (exitCodeOf(attendanceOf(followers, wanted)) === 0 || performance.now() >= until) return followers;
+    if (exitCodeOf(presenceOf(followers, wanted)) === 0 || performance.now() >= until) return followers;
     await new Promise((resolve) => setTimeout(resolve, lookEvery));
   }
 }
@@ -128,7 +128,7 @@ function answer(
   entries: readonly ShelfEntry[],
   stops: ShelfStops | undefined,
   followers: readonly Noted[] | undefined,
-  { behind, silent }: Attendance,
+  { behind, silent }: Present,
 ): object {
   return {
     shelf,
@@ -173,11 +173,11 @@ function indented(text: string): string {
     .join("\n");
 }
 
-function renderFollowers(followers: readonly Noted[] | undefined, attendance: Attendance, output: Output): string {
+function renderFollowers(followers: readonly Noted[] | undefined, present: Present, output: Output): string {
   const paint = explanationPaint(output.colour);
-  if (!followers) return "Who follows it is not known: only shelves in Redis and PostgreSQL have a roll-call.";
+  if (!followers) return "Who follows it is not known: only shelves in Redis and PostgreSQL have a list of followers.";
   if (followers.length === 0) return "Nobody is known to follow it.";
-  const { behind, silent } = attendance;
+  const { behind, silent } = present;
   const who = count(followers.length, "process follows it", "processes follow it");
   const counts = [
     ...(behind.length > 0 ? [paint.no(`${behind.length} behind`)] : []),
@@ -186,7 +186,7 @@ function renderFollowers(followers: readonly Noted[] | undefined, attendance: At
   const head = `${who} by what they say, ${counts.length === 0 ? paint.yes("all of them up to date") : counts.join(", ")}.`;
   const rows = table(followers.map((each) => rowOf(each)));
   const lines = followers.map((each, i) => {
-    const isUpToDate = attendance.there.includes(each);
+    const isUpToDate = present.there.includes(each);
     const row = isUpToDate ? rows[i]! : paint.no(rows[i]!);
     return `  ${row}${each.refused ? `\n    refused ${refusalOf(each.refused)}` : ""}`;
   });

@@ -36,14 +36,14 @@ export function partsOf(name: string, asked: Circumstances, set: ReadSet): reado
     }));
   }
   const judge = (environment: string | undefined) => set.flagSet(environment).judge(name, whom.context, () => at)!;
-  return alikeIn(environments, judge, likeness).map(({ environments: where, answer }) => ({
+  return alikeIn(environments, judge, cacheKey).map(({ environments: where, answer }) => ({
     environments: where,
     value: valueWords(answer),
     words: causeWords(answer),
   }));
 }
 
-function likeness({ value, variant, cause, rule }: Outcome): string {
+function cacheKey({ value, variant, cause, rule }: Outcome): string {
   return canonicalJson({ value: value ?? null, variant: variant ?? null, cause, rule: rule ?? null });
 }
 

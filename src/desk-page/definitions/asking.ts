@@ -3,7 +3,7 @@ import { isPrivateIn } from "../asking/private.ts";
 import type { Circumstances, Question, Shown } from "../asking/question.ts";
 import { question } from "../asking/question-now.ts";
 import { session } from "../service/session.ts";
-import { learnOf, standingSet } from "./versions.ts";
+import { currentSet, learnOf } from "./versions.ts";
 
 /** Asks something else; the address follows. */
 export function ask(change: Partial<Question>): void {
@@ -21,7 +21,7 @@ export function show(shown: Shown): void {
 
 /** The address of something to show, under the question as it is. */
 export function addressTo(shown: Shown): string {
-  return addressOf({ ...question.value, shown }, isPrivateIn(standingSet()?.definitions));
+  return addressOf({ ...question.value, shown }, isPrivateIn(currentSet()?.definitions));
 }
 
 /** The address that is not written yet. */
@@ -44,7 +44,7 @@ export function writeNow(): void {
 function go(next: Question): void {
   const before = question.value;
   question.value = next;
-  const address = addressOf(next, isPrivateIn(standingSet()?.definitions));
+  const address = addressOf(next, isPrivateIn(currentSet()?.definitions));
   earlier.set(address, next);
   const isTyping = before.shown.view === "flags" && next.shown.view === "flags";
   // The address can wait until one has typed.
@@ -67,7 +67,7 @@ export function arrive(): void {
 }
 
 function firstEnvironment(): string | undefined {
-  const environments = [...(standingSet()?.definitions?.environments.keys() ?? [])];
+  const environments = [...(currentSet()?.definitions?.environments.keys() ?? [])];
   const wanted = session.value?.environment;
   return wanted !== undefined && (environments.length === 0 || environments.includes(wanted))
     ? wanted

@@ -8,7 +8,7 @@ import { question } from "../asking/question-now.ts";
 import { get, post, Unreachable } from "../service/ask.ts";
 import { connection, draftNumber, session } from "../service/session.ts";
 import { askFor } from "./asking.ts";
-import { standingSet } from "./versions.ts";
+import { currentSet } from "./versions.ts";
 
 /** The draft as the desk worked it out last; undefined where there is none to be had. */
 export const draft: Signal<DraftAnswer | undefined> = signal(undefined);
@@ -73,7 +73,7 @@ export async function addChange(change: Change): Promise<NotTaken> {
 /** What waits is kept by the browser, on disk, where private attributes have no place. */
 function withoutPrivate(change: Change): Change {
   if (change.change !== "example" || !change.as) return change;
-  const isPrivate = isPrivateIn(standingSet()?.definitions);
+  const isPrivate = isPrivateIn(currentSet()?.definitions);
   const as: Record<string, unknown> = {};
   for (const [attribute, value] of attributesOf(change.as)) {
     const { path } = parsePath(attribute);

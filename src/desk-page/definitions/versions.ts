@@ -43,7 +43,7 @@ export function setFor({ by }: Circumstances): ReadSet | undefined {
 }
 
 /** Who is stopped is seen on every page, by the files as they stand. */
-export function standingSet(): ReadSet | undefined {
+export function currentSet(): ReadSet | undefined {
   return usable(versionBy("files").value);
 }
 

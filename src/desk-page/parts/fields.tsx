@@ -1,7 +1,7 @@
 import { useId } from "preact/hooks";
 import type { FlagDefinition } from "../../model/index.ts";
 import { show } from "../../values/index.ts";
-import { standingSet } from "../definitions/versions.ts";
+import { currentSet } from "../definitions/versions.ts";
 
 interface WhereFieldProps {
   readonly where: string;
@@ -13,7 +13,7 @@ interface WhereFieldProps {
 
 /** In every environment, or in one only. */
 export function WhereField({ where, isFixed = false, all = "in every environment", set }: WhereFieldProps) {
-  const environments = [...(standingSet()?.definitions?.environments.keys() ?? [])];
+  const environments = [...(currentSet()?.definitions?.environments.keys() ?? [])];
   if (environments.length === 0) return null;
   if (isFixed) return <p>In {where}.</p>;
   return (

@@ -6,7 +6,7 @@ import { nameOfPerson } from "../asking/person.ts";
 import type { Circumstances, Question, Shown } from "../asking/question.ts";
 import { question } from "../asking/question-now.ts";
 import { ask } from "../definitions/asking.ts";
-import { standingSet } from "../definitions/versions.ts";
+import { currentSet } from "../definitions/versions.ts";
 import { AtPanel } from "./question/at-panel.tsx";
 import { ByPanel, byWords } from "./question/by-panel.tsx";
 import { ForPanel } from "./question/for-panel.tsx";
@@ -114,11 +114,11 @@ function Clause({ of, asked, word }: ClauseProps) {
 function whomWords({ whom }: Circumstances): string {
   if (whom.kind === "everyone") return "everyone";
   if (whom.kind === "people") return `the people in ${whom.file}`;
-  return nameOfPerson(whom.context, standingSet()?.definitions);
+  return nameOfPerson(whom.context, currentSet()?.definitions);
 }
 
 function atWords({ at }: Circumstances): string {
-  const zone = zoneOf(standingSet()?.definitions);
+  const zone = zoneOf(currentSet()?.definitions);
   return at === undefined ? `now (${showMoment(now.value, zone).slice(-5)})` : showMoment(at, zone);
 }
 

@@ -4,7 +4,7 @@ import { type ShareTrace, showPosition } from "../../insight/index.ts";
 import { printPath } from "../../language/index.ts";
 import { rangeAt, type Share } from "../../model/index.ts";
 import { showPercent, showRange } from "../../values/index.ts";
-import { standingSet } from "../definitions/versions.ts";
+import { currentSet } from "../definitions/versions.ts";
 import { distance, showMoment, zoneOf } from "./times.ts";
 
 interface ShareLineProps {
@@ -32,7 +32,7 @@ export function ShareLine({ share, by, at, trace }: ShareLineProps) {
           <>
             {" "}
             It reaches this person on{" "}
-            <b>{showMoment(Date.parse(trace.reaches), trace.zone ?? zoneOf(standingSet()?.definitions))}</b>,{" "}
+            <b>{showMoment(Date.parse(trace.reaches), trace.zone ?? zoneOf(currentSet()?.definitions))}</b>,{" "}
             {distance(Date.parse(trace.reaches) - at)}.
           </>
         )}
@@ -98,7 +98,7 @@ function Rising({
     .x(([time]) => x(time))
     .y(([, percent]) => y(percent))
     .curve(curveStepAfter)(points);
-  const zone = share.zone ?? zoneOf(standingSet()?.definitions);
+  const zone = share.zone ?? zoneOf(currentSet()?.definitions);
   const said = steps
     .map(({ from, high: percent }) => `${showPercent(percent)} from ${showMoment(from, zone)}`)
     .join(", ");

@@ -1,13 +1,13 @@
 import { whereStopped } from "../../insight/index.ts";
 import type { Stop } from "../../model/index.ts";
-import { standingSet } from "../definitions/versions.ts";
+import { currentSet } from "../definitions/versions.ts";
 import { session } from "../service/session.ts";
 import { FlagLink } from "./flag-link.tsx";
 import { StartAgain } from "./stop.tsx";
 
 /** The flags that are stopped, on every page, until somebody starts them again. */
 export function Stopped() {
-  const suspensions = [...(standingSet()?.definitions?.suspensions.values() ?? [])];
+  const suspensions = [...(currentSet()?.definitions?.suspensions.values() ?? [])];
   if (suspensions.length === 0) return null;
   return (
     <section class="stopped" aria-label="Stopped flags">

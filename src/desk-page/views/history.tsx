@@ -3,7 +3,7 @@ import type { HistoryAnswer } from "../../desk/index.ts";
 import { now } from "../asking/clock.ts";
 import { askFor } from "../definitions/asking.ts";
 import { addChange, canChangeHere, type NotTaken } from "../definitions/draft.ts";
-import { standingSet, versionBy } from "../definitions/versions.ts";
+import { currentSet, versionBy } from "../definitions/versions.ts";
 import { FaultWords } from "../parts/fault-words.tsx";
 import { distance, showMoment, zoneOf } from "../parts/times.ts";
 import { useAnswer } from "../parts/use-answer.ts";
@@ -21,7 +21,7 @@ export function History({ flag }: { readonly flag?: string }) {
   if (found === undefined) return <p class="whole">Looking back …</p>;
   if (typeof found === "string") return <p class="whole fault">{found}</p>;
   if (found.entries.length === 0) return <p class="whole">Nothing was changed before.</p>;
-  const zone = zoneOf(standingSet()?.definitions);
+  const zone = zoneOf(currentSet()?.definitions);
   return (
     <section aria-label="What was">
       <ol class="agenda">

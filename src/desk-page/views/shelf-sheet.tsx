@@ -1,7 +1,7 @@
 import type { ShelfAnswer } from "../../desk/index.ts";
 import { now } from "../asking/clock.ts";
 import { askFor } from "../definitions/asking.ts";
-import { standingSet } from "../definitions/versions.ts";
+import { currentSet } from "../definitions/versions.ts";
 import { distance, showMoment, zoneOf } from "../parts/times.ts";
 import { useAnswer } from "../parts/use-answer.ts";
 import { ChangeList } from "./review.tsx";
@@ -15,7 +15,7 @@ export function ShelfSheet() {
   if (found === undefined) return <p class="whole">Looking at the shelf …</p>;
   if (typeof found === "string") return <p class="whole fault">{found}</p>;
   if (found.editions.length === 0) return <p class="whole">{found.called} holds no edition.</p>;
-  const zone = zoneOf(standingSet()?.definitions);
+  const zone = zoneOf(currentSet()?.definitions);
   return (
     <section aria-label="The shelf">
       <Followers shelf={found} />

@@ -1,12 +1,12 @@
 import { type Loaded, ToolError } from "../../files/index.ts";
 import type { ShelfOptions } from "../../flags/index.ts";
 import {
+  CurrentStops,
   EditionReader,
   FileStore,
   type FoundList,
   type ReadEdition,
   ShelfLists,
-  StandingStops,
   unseen,
 } from "../../follow/index.ts";
 import type { Suspensions } from "../../model/index.ts";
@@ -95,7 +95,7 @@ export class ShelfReader {
   }
 
   async #stopsOf(found: FoundList<ShelfStops>): Promise<FoundStops> {
-    const current = new StandingStops();
+    const current = new CurrentStops();
     if (found.kind === "list") for (const each of await this.#countedWith(found)) current.take(each);
     return {
       set: found.kind === "list" ? found.list.set : undefined,

@@ -9,8 +9,8 @@ import {
   type ShelfStops,
   stopsList,
 } from "../../shelf/index.ts";
+import { CurrentStops } from "./current-stops.ts";
 import { type Seen, unseen } from "./newest-list.ts";
-import { StandingStops } from "./standing-stops.ts";
 
 /** What is kept of a shelf. */
 export interface KeptEditions {
@@ -61,7 +61,7 @@ function readKept(payload: string): Edition | undefined {
 
 /** The stops that were seen, and what is remembered of their newest list. */
 export interface KeptStops {
-  readonly standing: StandingStops;
+  readonly standing: CurrentStops;
   readonly seen: Seen;
 }
 
@@ -75,7 +75,7 @@ export async function readKeptStops(keep: Keep | undefined, keys: ShelfOptions["
     const list = await readList(stopsList, text, keys).catch(() => undefined);
     if (list) read.push(list);
   }
-  const standing = new StandingStops();
+  const standing = new CurrentStops();
   for (const each of read.toReversed()) standing.remember(each);
   const [newest] = read;
   if (!newest) return { standing, seen: unseen };

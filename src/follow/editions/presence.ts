@@ -1,7 +1,7 @@
 import { randomUUID } from "node:crypto";
 import { hostname } from "node:os";
 import { basename } from "node:path";
-import { type Follower, type Place, type RollCallPlace, reasonOf, SilentFault, within } from "../../shelf/index.ts";
+import { type Follower, type Place, type PresencePlace, reasonOf, SilentFault, within } from "../../shelf/index.ts";
 
 /** How often a note is written again, in milliseconds. */
 const noteEvery = 20_000;
@@ -18,9 +18,9 @@ const leaveTime = 1_000;
 /** What a process gives. */
 type Given = Pick<Follower, "edition" | "stops" | "revision" | "goneBack" | "since" | "refused">;
 
-/** Notes this process in the roll-call of a shelf, again and again until it leaves. */
+/** Notes this process in the list of followers of a shelf, again and again until it leaves. */
 export class Presence {
-  readonly #place: RollCallPlace | undefined;
+  readonly #place: PresencePlace | undefined;
   readonly #called: string;
   readonly #self: Pick<Follower, "id" | "name" | "host" | "process" | "environment">;
   readonly #report: (message: string) => void;
@@ -32,7 +32,7 @@ export class Presence {
   #failed = false;
 
   constructor(
-    { rollCall, called }: Place,
+    { presence, called }: Place,
     {
       name = basename(process.argv[1] ?? "node"),
       environment,
@@ -40,7 +40,7 @@ export class Presence {
     given: () => Given,
     report: (message: string) => void,
   ) {
-    this.#place = rollCall;
+    this.#place = presence;
     this.#called = called;
     this.#self = { id: randomUUID(), name, host: hostname(), process: process.pid, environment };
     this.#given = given;
@@ -91,7 +91,7 @@ export class Presence {
         // That the shelf is silent is told by those who look at it.
         if (error instanceof SilentFault) return;
         if (!this.#failed && !this.#calledOff.signal.aborted)
-          this.#report(`This process is not in the roll-call: ${reasonOf(error)} Following goes on.`);
+          this.#report(`This process is not in the list of followers: ${reasonOf(error)} Following goes on.`);
         this.#failed = true;
       }
     });

@@ -115,15 +115,15 @@ export class Shelf implements Followable {
    * @throws {ShelfFault} where the shelf does not answer
    */
   async followers(): Promise<readonly Noted[] | undefined> {
-    const { rollCall, called } = this[placeOf];
-    if (!rollCall) return undefined;
-    const followers = await within(answerTime, called, endless(), () => rollCall.followers());
+    const { presence, called } = this[placeOf];
+    if (!presence) return undefined;
+    const followers = await within(answerTime, called, endless(), () => presence.followers());
     return [...followers].sort((a, b) => compare(a.name, b.name) || compare(a.host, b.host) || a.process - b.process);
   }
 
   /** Forgets processes that will not come back. @throws {ShelfFault} where the shelf does not answer */
   async forget(followers: readonly Pick<Noted, "id">[]): Promise<void> {
-    for (const { id } of followers) await this[placeOf].rollCall?.leave(id);
+    for (const { id } of followers) await this[placeOf].presence?.leave(id);
   }
 
   /** Makes what has to be there before the first edition: the tables of PostgreSQL, the folder. */

@@ -8,11 +8,11 @@ import {
   ShelfFault,
   type ShelfStops,
 } from "../../shelf/index.ts";
+import type { CurrentStops } from "./current-stops.ts";
 import type { EditionReader, ReadEdition } from "./edition-reader.ts";
 import type { KeptEditions, KeptStops } from "./kept-editions.ts";
 import type { FoundList } from "./newest-list.ts";
 import type { ShelfLists } from "./shelf-lists.ts";
-import type { StandingStops } from "./standing-stops.ts";
 
 /** How often a start that waits looks again, in milliseconds. */
 const againAfter = 500;
@@ -20,7 +20,7 @@ const againAfter = 500;
 /** What a start stands on. */
 export interface Start {
   readonly read: ReadEdition;
-  readonly stops: StandingStops;
+  readonly stops: CurrentStops;
   /** The list of stops that the shelf has shown, as it was signed. */
   readonly stopsList: KeptList | undefined;
   /** Whether it is a copy. */
@@ -77,7 +77,7 @@ export async function startingPoint(starting: Starting): Promise<Start> {
 /** Looks at a shelf until there is something to start from; the stops first. */
 class FirstLooks {
   readonly #starting: Starting;
-  readonly stops: StandingStops;
+  readonly stops: CurrentStops;
   readonly notes: string[] = [];
   stopsList: KeptList | undefined;
   /** The newest edition of which the list is verified. */

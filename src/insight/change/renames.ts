@@ -15,9 +15,9 @@ export function findRenames(
   added: readonly FlagDefinition[],
 ): Map<string, FlagDefinition> {
   const likely = added
-    .flatMap((now) => removed.map((old) => ({ old, now, likeness: likeness(old, now) })))
-    .filter(({ likeness }) => likeness >= alike)
-    .sort((a, b) => b.likeness - a.likeness);
+    .flatMap((now) => removed.map((old) => ({ old, now, cacheKey: cacheKey(old, now) })))
+    .filter(({ cacheKey }) => cacheKey >= alike)
+    .sort((a, b) => b.cacheKey - a.cacheKey);
   const renames = new Map<string, FlagDefinition>();
   const taken = new Set<FlagDefinition>();
   for (const { old, now } of likely) {
@@ -29,7 +29,7 @@ export function findRenames(
 }
 
 /** The part of what either of them says that both say; flags that say next to nothing are like no other. */
-function likeness(old: FlagDefinition, now: FlagDefinition): number {
+function cacheKey(old: FlagDefinition, now: FlagDefinition): number {
   if (old.type !== now.type) return 0;
   const said = telling.filter((key) => old.source[key] !== undefined || now.source[key] !== undefined);
   if (said.length < 2) return 0;

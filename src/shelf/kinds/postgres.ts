@@ -1,6 +1,7 @@
 import { endless } from "../deadline.ts";
 import type { EditionFile } from "../edition.ts";
 import { ShelfFault } from "../faults.ts";
+import { type Follower, type Noted, readFollower } from "../follower.ts";
 import { mustBeInterval } from "../interval.ts";
 import { cut, defaultSet, longestList, setName } from "../list-text.ts";
 import {
@@ -13,12 +14,11 @@ import {
   type NewList,
   noteRunsOut,
   type Place,
+  type PresencePlace,
   type PublishingPlace,
   putWith,
-  type RollCallPlace,
   unusedFor,
 } from "../place.ts";
-import { type Follower, type Noted, readFollower } from "../roll-call.ts";
 import { type Ask, PostgresConnections } from "./postgres-connections.ts";
 import type { PostgresPool } from "./postgres-pool.ts";
 
@@ -86,7 +86,7 @@ export function postgresPlace(pool: PostgresPool, options: PostgresShelfOptions 
     list: (name, number, signal) => postgres.list(name, number, signal),
     bytes: (file, signal) => postgres.bytes(file, signal),
     hear: (heard) => postgres.hear(heard),
-    rollCall: postgres,
+    presence: postgres,
     publishing: postgres,
   };
 }
@@ -96,7 +96,7 @@ const pieceBytes = 262_144;
 
 type Texts = { readonly [N in ListName]: string | undefined };
 
-class Postgres implements RollCallPlace, PublishingPlace, FilePlace {
+class Postgres implements PresencePlace, PublishingPlace, FilePlace {
   readonly #connections: PostgresConnections;
   readonly #set: string;
   readonly #called: string;

@@ -1,6 +1,7 @@
 import { endless } from "../deadline.ts";
 import type { EditionFile } from "../edition.ts";
 import { ShelfFault } from "../faults.ts";
+import { type Follower, type Noted, readFollower } from "../follower.ts";
 import { mustBeInterval } from "../interval.ts";
 import { claimedIn, cut, defaultSet, longestList, setName } from "../list-text.ts";
 import {
@@ -13,12 +14,11 @@ import {
   type NewList,
   noteRunsOut,
   type Place,
+  type PresencePlace,
   type PublishingPlace,
   putWith,
-  type RollCallPlace,
   unusedFor,
 } from "../place.ts";
-import { type Follower, type Noted, readFollower } from "../roll-call.ts";
 import type { RedisClient } from "./redis-client.ts";
 import { RedisConnection } from "./redis-connection.ts";
 
@@ -30,7 +30,7 @@ import { RedisConnection } from "./redis-connection.ts";
 //   iudex:{SET}:stops:<number>     every list of stops
 //   iudex:{SET}:file:<sha256>      the files, each once
 //   iudex:{SET}:files              when each of them was used last by a publisher, in seconds
-//   iudex:{SET}:follower:<id>      notes of the roll-call, which expire
+//   iudex:{SET}:follower:<id>      notes of the followers, which expire
 //   iudex:{SET}:news               the channel on which a new list is told
 //
 // The braces keep the keys of a set together in a cluster.
@@ -61,7 +61,7 @@ export function redisPlace(client: RedisClient, options: RedisShelfOptions = {})
     list: (name, number, signal) => redis.text(`${name}:${number}`, signal),
     bytes: (file, signal) => redis.bytes(file, signal),
     hear: (heard) => redis.hear(heard),
-    rollCall: redis,
+    presence: redis,
     publishing: redis,
   };
 }
@@ -107,7 +107,7 @@ const filesAtOnce = 500;
 
 type Texts = { readonly [N in ListName]: string | undefined };
 
-class Redis implements RollCallPlace, PublishingPlace, FilePlace {
+class Redis implements PresencePlace, PublishingPlace, FilePlace {
   readonly #connection: RedisConnection;
   readonly #prefix: string;
   readonly #called: string;

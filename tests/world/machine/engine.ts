@@ -76,7 +76,7 @@ export class Engine {
       list: (name, number) => this.#asked(() => this.lists[name].get(number)),
       bytes: (file) => this.#bytes(file.sha256),
       hear: (heard) => this.#hear(heard),
-      rollCall: {
+      presence: {
         note: (note) => this.#asked(() => void this.#notes.set(note.id, { note, at: world.now })),
         leave: (id) => this.#asked(() => void this.#notes.delete(id)),
         followers: () => this.#asked(() => this.#noted()),

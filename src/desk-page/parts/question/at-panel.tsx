@@ -1,7 +1,7 @@
 import { useState } from "preact/hooks";
 import { readInstant } from "../../../calendar/index.ts";
 import { now } from "../../asking/clock.ts";
-import { standingSet } from "../../definitions/versions.ts";
+import { currentSet } from "../../definitions/versions.ts";
 import { fieldOf, zoneOf } from "../times.ts";
 
 interface AtPanelProps {
@@ -11,7 +11,7 @@ interface AtPanelProps {
 
 /** Which instant is asked for: now, going on, or one that stands still. */
 export function AtPanel({ at, change }: AtPanelProps) {
-  const zone = zoneOf(standingSet()?.definitions);
+  const zone = zoneOf(currentSet()?.definitions);
   const [fault, setFault] = useState<string | undefined>(undefined);
   const pick = (text: string) => {
     if (text === "") return;

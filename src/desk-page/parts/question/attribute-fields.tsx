@@ -3,7 +3,7 @@ import { readPath } from "../../../judge/index.ts";
 import { parsePath, printPath } from "../../../language/index.ts";
 import { type AttributeDefinition, putAt, readDeclared } from "../../../model/index.ts";
 import { attributesOf } from "../../asking/address.ts";
-import { standingSet } from "../../definitions/versions.ts";
+import { currentSet } from "../../definitions/versions.ts";
 
 interface AttributeFieldsProps {
   readonly context: Readonly<Record<string, unknown>>;
@@ -12,7 +12,7 @@ interface AttributeFieldsProps {
 
 /** What is known of a person, attribute by attribute; each field reads what is written by the declared type. */
 export function AttributeFields({ context, change }: AttributeFieldsProps) {
-  const declared = [...(standingSet()?.definitions?.attributes.values() ?? [])];
+  const declared = [...(currentSet()?.definitions?.attributes.values() ?? [])];
   const set = (path: readonly string[], value: unknown) => {
     const next = structuredClone(context) as Record<string, unknown>;
     putAt(next, path, value);

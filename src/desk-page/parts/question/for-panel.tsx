@@ -4,7 +4,7 @@ import { attributesOf } from "../../asking/address.ts";
 import { nameOfPerson } from "../../asking/person.ts";
 import { isPrivateIn } from "../../asking/private.ts";
 import { everyone, type Whom } from "../../asking/question.ts";
-import { standingSet } from "../../definitions/versions.ts";
+import { currentSet } from "../../definitions/versions.ts";
 import { post } from "../../service/ask.ts";
 import { session } from "../../service/session.ts";
 import { AttributeFields } from "./attribute-fields.tsx";
@@ -101,7 +101,7 @@ function PeopleSearch({ file, pick }: PeopleSearchProps) {
       clearTimeout(timer);
     };
   }, [text, file]);
-  const definitions = standingSet()?.definitions;
+  const definitions = currentSet()?.definitions;
   return (
     <div class="search">
       <label>

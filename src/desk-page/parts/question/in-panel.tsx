@@ -1,4 +1,4 @@
-import { standingSet } from "../../definitions/versions.ts";
+import { currentSet } from "../../definitions/versions.ts";
 
 interface InPanelProps {
   readonly environment: string | undefined;
@@ -7,7 +7,7 @@ interface InPanelProps {
 
 /** Which environment is asked for, or every one side by side. */
 export function InPanel({ environment, change }: InPanelProps) {
-  const environments = [...(standingSet()?.definitions?.environments.values() ?? [])];
+  const environments = [...(currentSet()?.definitions?.environments.values() ?? [])];
   if (environments.length === 0) return <p>These definitions declare no environments.</p>;
   const choices = [
     ...environments.map(({ name, source }) => ({ name, value: name as string | undefined, about: source.about })),

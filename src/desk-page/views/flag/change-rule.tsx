@@ -3,7 +3,7 @@ import type { Change } from "../../../desk/index.ts";
 import { type FlagDefinition, type Rule, settingsIn } from "../../../model/index.ts";
 import { question } from "../../asking/question-now.ts";
 import { addChange, type NotTaken } from "../../definitions/draft.ts";
-import { standingSet } from "../../definitions/versions.ts";
+import { currentSet } from "../../definitions/versions.ts";
 import { ChangeForm, Opening, textIn } from "../../parts/change-form.tsx";
 import { ConditionField } from "../../parts/condition-field.tsx";
 import { FaultWords } from "../../parts/fault-words.tsx";
@@ -170,7 +170,7 @@ export function NewRule({ flag }: { readonly flag: FlagDefinition }) {
 
 /** Settings of one environment taken over by another. */
 export function CopySettings({ flag }: { readonly flag: FlagDefinition }) {
-  const environments = [...(standingSet()?.definitions?.environments.keys() ?? [])];
+  const environments = [...(currentSet()?.definitions?.environments.keys() ?? [])];
   if (environments.length < 2) return null;
   const here = question.value.asked.environment;
   return (

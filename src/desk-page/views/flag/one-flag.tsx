@@ -131,14 +131,14 @@ interface RulesProps {
 /** The rules, once for all environments that go by the same. */
 function Rules({ flag, asked, set }: RulesProps) {
   const definitions = set.definitions!;
-  const likeness = (environment: string | undefined) => {
+  const keyOf = (environment: string | undefined) => {
     const { provided, rules, otherwise } = flagIn(flag, environment);
     return JSON.stringify([provided, rules.map(({ source }) => source), otherwise]);
   };
   const groups = alikeIn(
     environmentsOf(asked, definitions),
-    (environment) => ({ environment, likeness: likeness(environment) }),
-    (each) => each.likeness,
+    (environment) => ({ environment, cacheKey: keyOf(environment) }),
+    (each) => each.cacheKey,
   );
   return (
     <section class="part" aria-label="The rules">

@@ -24,7 +24,7 @@ export interface Follower {
   readonly refused?: RefusedEdition | undefined;
 }
 
-/** A note of the roll-call, and how long ago it was written: an unsigned claim of who can write there. */
+/** A note in the list of followers, and how long ago it was written: an unsigned claim of who can write there. */
 export interface Noted extends Follower {
   /** Milliseconds since its process was heard of, by the shelf's clock. */
   readonly silent: number;

@@ -9,7 +9,7 @@ type Outcomes = ReadonlyMap<string, Outcome>;
  * The overrides of a process, weakest first: the variable, the local file, then those in code. They are held against
  * the set whenever it or they change, so that asking costs nothing while there are none.
  */
-export class StandingOverrides {
+export class CurrentOverrides {
   /** What applies to every question; undefined while there is nothing. */
   current: Overrides | undefined;
   readonly #refused: (message: string) => void;

@@ -8,14 +8,14 @@ import { readPath } from "./subject.ts";
  *
  * @param context can be read without care
  */
-export function likenessOf(context: Plain, paths: Iterable<readonly string[]>): string | undefined {
-  let likeness = "";
+export function cacheKeyOf(context: Plain, paths: Iterable<readonly string[]>): string | undefined {
+  let cacheKey = "";
   for (const path of paths) {
     const text = exactly(readPath(context, path));
     if (text === undefined) return undefined;
-    likeness += text;
+    cacheKey += text;
   }
-  return likeness;
+  return cacheKey;
 }
 
 /** Each kind has a letter of its own, and each length is told, so that no two values are written alike. */

@@ -5,7 +5,7 @@ import type { Edition, ReadList, ShelfStops } from "../../shelf/index.ts";
  * What is stopped by the lists of a shelf that were seen. Of two lists with one number both count; one by a key whose time is
  * over adds stops and ends none. A missing list ends nothing.
  */
-export class StandingStops {
+export class CurrentStops {
   #suspended: Suspensions = new Map();
   #number = 0;
   /** Whether an earlier process has seen a list. */
