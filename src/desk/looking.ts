@@ -1,6 +1,6 @@
 import type { Hono } from "hono";
 import { streamSSE } from "hono/streaming";
-import { readIdsIn } from "../edit/index.ts";
+import { changeForms, readIdsIn } from "../edit/index.ts";
 import { whereListed } from "../files/index.ts";
 import { type Definitions, isListed } from "../model/index.ts";
 import { type HistoryEntry, historyOf } from "../study/index.ts";
@@ -111,6 +111,7 @@ async function sessionOf(visitor: Visitor, parts: DeskParts): Promise<SessionAns
     people: desk.people.names,
     hasHistory: await desk.hasHistory(),
     canWeigh: parts.scales.canWeigh,
+    forms: changeForms,
     ...(desk.shelf ? { shelf: desk.shelf.called } : {}),
   };
 }

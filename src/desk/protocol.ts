@@ -1,10 +1,10 @@
-import type { Change, ReadIds } from "../edit/index.ts";
+import type { Change, ChangeForms, FieldForm, ReadIds } from "../edit/index.ts";
 import type { LocatedProblem } from "../files/index.ts";
 import type { CensusResult, PartChange, PositionCounts } from "../insight/index.ts";
 import type { Noted } from "../shelf/index.ts";
 import type { HistoryEntry, PeopleReach } from "../study/index.ts";
 
-export type { Change };
+export type { Change, FieldForm };
 
 /** What somebody may do at a desk: see everything; stop a flag and start it again; change the definitions. */
 export type Permission = "look" | "suspend" | "change";
@@ -35,6 +35,8 @@ export interface SessionAnswer {
   readonly hasHistory: boolean;
   /** Whether there are files by which it can be told what came of a flag. */
   readonly canWeigh: boolean;
+  /** How the fields of changes are asked for. */
+  readonly forms: ChangeForms;
   /** What the shelf is called whose editions can be asked for, where there is one. */
   readonly shelf?: string;
 }

@@ -3,6 +3,18 @@ import type { Change } from "./change.ts";
 /** What a field of a change holds. */
 export type FieldKind = "text" | "yes" | "number" | "texts" | "context";
 
+/** A field of a form. */
+export interface FieldForm {
+  readonly says: string;
+  /** What there is to choose from. */
+  readonly choices?: readonly string[];
+  readonly isDay?: true;
+  /** What stands in it while it is empty. */
+  readonly hint?: string;
+  /** Said of the flag itself: every form for that asks for it. */
+  readonly isParticular?: true;
+}
+
 /** Everything that is known of a field of a change: the command line, the desk and its drafts go by it. */
 export interface ChangeField {
   readonly is: FieldKind;
@@ -10,6 +22,8 @@ export interface ChangeField {
   readonly needed?: true;
   /** What it is called where a change is put into words; for fields that change nothing by themselves there is no word. */
   readonly called?: string;
+  /** How a form asks for it. */
+  readonly form?: FieldForm;
   /** How the command line takes it, and what its help says. Two kinds of change may share an option. */
   readonly option?: readonly [flags: string, says: string];
 }
@@ -25,25 +39,48 @@ const environment = {
 
 /** Said of the flag itself. */
 const particulars = {
-  about: { is: "text", called: "what it is for", option: ["--about <text>", "what it is for"] },
-  owner: { is: "text", called: "owner", option: ["--owner <name>", "who answers for it"] },
-  lifespan: { is: "text", called: "lifespan", option: ["--lifespan <word>", "passing or lasting"] },
+  about: {
+    is: "text",
+    called: "what it is for",
+    form: { says: "What it is for", isParticular: true },
+    option: ["--about <text>", "what it is for"],
+  },
+  owner: {
+    is: "text",
+    called: "owner",
+    form: { says: "Owner", isParticular: true },
+    option: ["--owner <name>", "who answers for it"],
+  },
+  lifespan: {
+    is: "text",
+    called: "lifespan",
+    form: { says: "Lifespan", choices: ["passing", "lasting"], isParticular: true },
+    option: ["--lifespan <word>", "passing or lasting"],
+  },
   reviewBy: {
     is: "text",
     called: "review by",
+    form: { says: "Review by", isDay: true, isParticular: true },
     option: ["--review-by <day>", "when it is to be looked at again, such as 2027-03-31"],
   },
 } as const;
 
-const safe = { is: "text", called: "safe value", option: ["--safe <value>", "the value that does no harm"] } as const;
+const safe = {
+  is: "text",
+  called: "safe value",
+  form: { says: "Safe value" },
+  option: ["--safe <value>", "the value that does no harm"],
+} as const;
 const when = {
   is: "text",
   called: "condition",
+  form: { says: "For whom (nothing: everyone)" },
   option: ["--when <condition>", "the rule's condition, or that of a cohort; everyone takes it out of a rule"],
 } as const;
 const share = {
   is: "text",
   called: "share",
+  form: { says: "Share", hint: "all of them" },
   option: ["--share <percent>", "the rule's share: 25%, 20% to 45%, or 1% from 2026-12-01T09:00, …; none takes it out"],
 } as const;
 const file = {
@@ -66,37 +103,46 @@ export const changeFields: { readonly [Kind in Change["change"]]: FieldsOf<Extra
     give: {
       is: "text",
       called: "value",
+      form: { says: "They get" },
       option: ["--give <value>", "what the rule gives: a value, or the name of a variant"],
     },
     split: {
       is: "text",
       called: "split",
+      form: { says: "They are divided" },
       option: ["--split <parts>", "how the rule divides, such as 2 classic, 1 deck"],
     },
     when,
     place: { is: "number", option: ["--place <n>", "the rule's new place, from 1"] },
     newRule: {
       is: "text",
+      form: { says: "Name" },
       option: ["--new-rule <name>", "a new rule with what else is given, at --place or at the end"],
     },
     remove: { is: "yes", option: ["--remove", "take the rule out"] },
     otherwise: {
       is: "text",
       called: "value for everybody else",
+      form: { says: "Everybody else gets" },
       option: ["--otherwise <value>", "the value when no rule matches"],
     },
     safe,
     provided: {
       is: "text",
       called: "what must hold",
+      form: { says: "Only where (nothing: everywhere)" },
       option: ["--provided <condition>", "what must hold for everything else; everyone takes it out"],
     },
     ...particulars,
   },
   "new-flag": {
-    flag,
+    flag: { ...flag, form: { says: "Name" } },
     safe: { ...safe, needed: true },
-    variants: { is: "text", option: ["--variants <pairs>", "with --new-flag: classic=list, deck=deck-plan"] },
+    variants: {
+      is: "text",
+      form: { says: "Variants", hint: "classic=list, deck=deck-plan" },
+      option: ["--variants <pairs>", "with --new-flag: classic=list, deck=deck-plan"],
+    },
     file,
     ...particulars,
   },
@@ -126,27 +172,30 @@ export const changeFields: { readonly [Kind in Change["change"]]: FieldsOf<Extra
     dropExample: { is: "number", option: ["--drop-example <n>", "take out the example of this number, from 1"] },
   },
   cohort: {
-    cohort,
+    cohort: { ...cohort, form: { says: "Name" } },
     isNew: {
       is: "yes",
       option: ["--new-cohort", "with cohort:NAME: a new one, by --when, --share (a lot), or --of (a list)"],
     },
     file,
-    about: particulars.about,
-    when,
-    share,
+    about: { ...particulars.about, form: { says: "What it is" } },
+    when: { ...when, form: { says: "Condition" } },
+    share: { ...share, form: { says: "Share", hint: "20%" } },
     of: {
       is: "text",
       called: "of",
+      form: { says: "By the attribute" },
       option: ["--of <attribute>", "with cohort:NAME: the attribute that holds the ids of a list"],
     },
     by: {
       is: "text",
       called: "by",
+      form: { says: "By the attribute" },
       option: ["--by <attribute>", "with cohort:NAME: the attribute by which a lot is drawn"],
     },
     list: {
       is: "text",
+      form: { says: "List file", hint: "none: in place" },
       option: ["--list <file>", "with --new-cohort: the list file for the ids, such as lists/captains.csv"],
     },
     column: { is: "text", option: ["--column <name>", "with --list: the column"] },
@@ -159,3 +208,17 @@ export const changeFields: { readonly [Kind in Change["change"]]: FieldsOf<Extra
   },
   restore: { flag, commit: { is: "text", needed: true } },
 };
+
+/** The fields of forms, by kind of change. */
+export type ChangeForms = { readonly [Kind in Change["change"]]: Readonly<Record<string, FieldForm>> };
+
+export const changeForms = Object.fromEntries(
+  Object.entries(changeFields).map(([kind, fields]) => [
+    kind,
+    Object.fromEntries(
+      Object.entries(fields as Readonly<Record<string, ChangeField>>).flatMap(([field, { form }]) =>
+        form ? [[field, form]] : [],
+      ),
+    ),
+  ]),
+) as ChangeForms;

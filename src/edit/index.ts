@@ -1,7 +1,14 @@
 // Changes: worked out, shown, written, recorded, published.
 
 export { type Change, makeChange, type WorkedChange, workOut } from "./change.ts";
-export { type ChangeField, changeFields, type FieldKind } from "./change-fields.ts";
+export {
+  type ChangeField,
+  type ChangeForms,
+  changeFields,
+  changeForms,
+  type FieldForm,
+  type FieldKind,
+} from "./change-fields.ts";
 export { type ChangeRequest, changeFolder, NothingToChange } from "./change-folder.ts";
 export { changeWords, subjectOfChange } from "./change-words.ts";
 export { type CommitRequest, commitChange, commitOnBranch, mayBeAuthor, refuseUncommitted } from "./commit.ts";

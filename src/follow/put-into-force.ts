@@ -41,19 +41,42 @@ export async function putIntoForce(feeding: Feeding, incoming: Incoming): Promis
   const { closing } = incoming;
   const definitions = await usable(feeding, incoming);
   const step = (state: State) => nextOf(state, definitions, incoming);
+  const tell = () => (definitions ? reportFaults(feeding, loaded.problems) : reject(feeding, loaded.problems));
+  if (!(await advanceBy(step, feeding, { memory, closing, tell }))) return "closed";
+  if (definitions) tellHealth(feeding, loaded);
+  return definitions ? "taken" : "refused";
+}
+
+/** How a step is worked out. */
+interface Advancing {
+  readonly memory: Loaded["content"]["tools"]["memory"];
+  /** Aborted when the flags are closed. */
+  readonly closing: AbortSignal;
+  /** Called before the step is in force. */
+  tell?(): void;
+}
+
+/**
+ * Takes a step. What changes by it is worked out first, with pauses; whatever happens meanwhile is left for it as well.
+ *
+ * @returns false where nothing was done, since the flags were closed meanwhile
+ */
+export async function advanceBy(
+  step: (state: State) => State,
+  feeding: Feeding,
+  { memory, closing, tell }: Advancing,
+): Promise<boolean> {
   const before = feeding.store.state;
   const next = step(before);
   await settleRevision(next.inForce, memory, closing);
   const changes = await inSlices(compareInSteps(before.inForce, next.inForce), closing);
-  if (closing.aborted) return "closed";
-  if (definitions) reportFaults(feeding, loaded.problems);
-  else reject(feeding, loaded.problems);
+  if (closing.aborted) return false;
+  tell?.();
   // Somebody may have gone back in the meantime; then it is another set that is left.
   const state = feeding.store.state;
   const now = state === before ? next : step(state);
   feeding.advance(now, state === before ? changes : compareSets(state.inForce, now.inForce));
-  if (definitions) tellHealth(feeding, loaded);
-  return definitions ? "taken" : "refused";
+  return true;
 }
 
 /** While `suspended.yaml` cannot be read, what was suspended last goes on: that is not sound. */

@@ -9,6 +9,7 @@ import type { ReadSet } from "../definitions/read-set.ts";
 import { ChangeForm, given, Opening, textIn, textsIn } from "../parts/change-form.tsx";
 import { ConditionField } from "../parts/condition-field.tsx";
 import { FileField } from "../parts/fields.tsx";
+import { FormField, formOf } from "../parts/form-field.tsx";
 import { post } from "../service/ask.ts";
 
 /** What a cohort means: its condition, or its lot. */
@@ -27,15 +28,9 @@ export function ChangeCohort({ cohort }: { readonly cohort: CohortDefinition }) 
           }}
           done={close}
         >
-          <label>
-            What it is <input type="text" name="about" defaultValue={about} autocomplete="off" />
-          </label>
+          <FormField change="cohort" field="about" value={about} />
           {cohort.kind === "condition" && <ConditionField name="when" value={cohort.when} label="Who belongs to it" />}
-          {cohort.kind === "lot" && (
-            <label>
-              Share <input type="text" name="share" defaultValue={share} autocomplete="off" />
-            </label>
-          )}
+          {cohort.kind === "lot" && <FormField change="cohort" field="share" value={share} />}
         </ChangeForm>
       )}
     </Opening>
@@ -133,16 +128,12 @@ export function NewCohort({ set }: { readonly set: ReadSet }) {
         <ChangeForm
           change={(form) => {
             const texts = textsIn(form, ["about", "file", "when", "share", "by", "of", "list"]);
-            return [{ change: "cohort", cohort: textIn(form, "name") ?? "", isNew: true, ...texts }];
+            return [{ change: "cohort", cohort: textIn(form, "cohort") ?? "", isNew: true, ...texts }];
           }}
           done={close}
         >
-          <label>
-            Name <input type="text" name="name" required autocomplete="off" />
-          </label>
-          <label>
-            What it is <input type="text" name="about" autocomplete="off" />
-          </label>
+          <FormField change="cohort" field="cohort" required />
+          <FormField change="cohort" field="about" />
           <label>
             Who belongs to it{" "}
             <select value={kind} onChange={(event) => setKind(event.currentTarget.value)}>
@@ -151,29 +142,12 @@ export function NewCohort({ set }: { readonly set: ReadSet }) {
               <option value="lot">whoever is drawn by lot</option>
             </select>
           </label>
-          {kind === "condition" && <ConditionField name="when" value="" label="Condition" />}
-          {kind === "lot" && (
-            <label>
-              Share <input type="text" name="share" required placeholder="20%" autocomplete="off" />
-            </label>
-          )}
+          {kind === "condition" && <ConditionField name="when" value="" label={formOf("cohort", "when").says} />}
+          {kind === "lot" && <FormField change="cohort" field="share" required />}
           {kind !== "condition" && (
-            <label>
-              By the attribute{" "}
-              <input
-                type="text"
-                name={kind === "lot" ? "by" : "of"}
-                required
-                defaultValue={subject}
-                autocomplete="off"
-              />
-            </label>
+            <FormField change="cohort" field={kind === "lot" ? "by" : "of"} value={subject} required />
           )}
-          {kind === "list" && (
-            <label>
-              List file <input type="text" name="list" placeholder="none: in place" autocomplete="off" />
-            </label>
-          )}
+          {kind === "list" && <FormField change="cohort" field="list" />}
           <FileField files={files} />
         </ChangeForm>
       )}

@@ -2,8 +2,7 @@ import { useState } from "preact/hooks";
 import type { ReadSet } from "../definitions/read-set.ts";
 import { ChangeForm, Opening, textIn, textsIn } from "../parts/change-form.tsx";
 import { FileField } from "../parts/fields.tsx";
-
-const fields = ["file", "about", "owner", "lifespan", "reviewBy", "variants"] as const;
+import { FormField, formOf, Particulars, particularsOf } from "../parts/form-field.tsx";
 
 /** A flag that is not there yet; it gives its safe value to everybody until it has rules. */
 export function NewFlag({ set }: { readonly set: ReadSet }) {
@@ -14,30 +13,15 @@ export function NewFlag({ set }: { readonly set: ReadSet }) {
       {(close) => (
         <ChangeForm
           change={(form) => {
-            const [flag, safe] = [textIn(form, "name") ?? "", textIn(form, "safe") ?? "false"];
-            return [{ change: "new-flag", flag, safe, ...textsIn(form, fields) }];
+            const texts = textsIn(form, ["file", "variants", ...particularsOf("new-flag")]);
+            return [
+              { change: "new-flag", flag: textIn(form, "flag") ?? "", safe: textIn(form, "safe") ?? "false", ...texts },
+            ];
           }}
           done={close}
         >
-          <label>
-            Name <input type="text" name="name" required autocomplete="off" />
-          </label>
-          <label>
-            What it is for <input type="text" name="about" autocomplete="off" />
-          </label>
-          <label>
-            Owner <input type="text" name="owner" autocomplete="off" />
-          </label>
-          <label>
-            Lifespan{" "}
-            <select name="lifespan">
-              <option value="passing">passing</option>
-              <option value="lasting">lasting</option>
-            </select>
-          </label>
-          <label>
-            Review by <input type="date" name="reviewBy" />
-          </label>
+          <FormField change="new-flag" field="flag" required />
+          <Particulars change="new-flag" />
           <label>
             <input
               type="checkbox"
@@ -46,20 +30,9 @@ export function NewFlag({ set }: { readonly set: ReadSet }) {
             />{" "}
             it has variants
           </label>
-          {hasVariants && (
-            <label>
-              Variants{" "}
-              <input
-                type="text"
-                name="variants"
-                required
-                placeholder="classic=list, deck=deck-plan"
-                autocomplete="off"
-              />
-            </label>
-          )}
+          {hasVariants && <FormField change="new-flag" field="variants" required />}
           <label>
-            {hasVariants ? "The safe variant" : "Safe value"}{" "}
+            {hasVariants ? "The safe variant" : formOf("new-flag", "safe").says}{" "}
             <input type="text" name="safe" required defaultValue={hasVariants ? "" : "false"} autocomplete="off" />
           </label>
           <FileField files={files} />

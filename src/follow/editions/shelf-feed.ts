@@ -1,4 +1,4 @@
-import { inSlices, type Keep, putTextsAway, settleRevision } from "../../files/index.ts";
+import { type Keep, putTextsAway } from "../../files/index.ts";
 import {
   type Feeding,
   type ShelfOptions,
@@ -8,7 +8,7 @@ import {
   stopped,
   suspended,
 } from "../../flags/index.ts";
-import { compareInSteps, compareSets } from "../../insight/index.ts";
+import { compareSets } from "../../insight/index.ts";
 import {
   calledEdition,
   callingOff,
@@ -20,7 +20,7 @@ import {
   type ShelfStops,
 } from "../../shelf/index.ts";
 import { LocalLayers } from "../local-layers.ts";
-import { errorsIn, putIntoForce } from "../put-into-force.ts";
+import { advanceBy, errorsIn, putIntoForce } from "../put-into-force.ts";
 import { EditionLane, type EditionTaker } from "./edition-lane.ts";
 import type { EditionReader, ReadEdition } from "./edition-reader.ts";
 import type { FileStore } from "./file-store.ts";
@@ -216,14 +216,7 @@ export class ShelfFeed implements StartedFeed, EditionTaker {
     const { stops, read } = this.#following.start;
     const { memory } = read.loaded.content.tools;
     const step = (state: State) => withStopsIn(stopped(state, stops.suspended), stops.number);
-    const before = this.#feeding.store.state;
-    const next = step(before);
-    await settleRevision(next.inForce, memory, this.#calledOff.signal);
-    const changes = await inSlices(compareInSteps(before.inForce, next.inForce), this.#calledOff.signal);
-    if (this.#isClosed) return;
-    const state = this.#feeding.store.state;
-    const now = state === before ? next : step(state);
-    this.#feeding.advance(now, state === before ? changes : compareSets(state.inForce, now.inForce));
+    await advanceBy(step, this.#feeding, { memory, closing: this.#calledOff.signal });
   }
 
   #takeEdition(found: FoundList<Edition>): Promise<void> | void {

@@ -9,6 +9,7 @@ import { ChangeForm, given, Opening, textIn } from "../../parts/change-form.tsx"
 import { ConditionField } from "../../parts/condition-field.tsx";
 import { FaultWords } from "../../parts/fault-words.tsx";
 import { giveWords, ValueField, WhereField } from "../../parts/fields.tsx";
+import { formOf, Particulars, particularsOf } from "../../parts/form-field.tsx";
 
 /** What everybody else gets, in every environment or in one. */
 export function ChangeOtherwise({
@@ -40,7 +41,7 @@ export function ChangeOtherwise({
             flag={flag}
             name="otherwise"
             value={giveWords(otherwise)}
-            label="Everybody else gets"
+            label={formOf("flag", "otherwise").says}
           />
         </ChangeForm>
       )}
@@ -50,58 +51,38 @@ export function ChangeOtherwise({
 
 /** What is said of a flag itself. */
 export function ChangeParticulars({ flag }: { readonly flag: FlagDefinition }) {
-  const { about = "", owner = "", lifespan = "", "review-by": reviewBy = "", safe, provided = "" } = flag.source;
+  const { safe, provided = "" } = flag.source;
+  const said = particularsIn(flag);
   return (
     <Opening label="Change what is said of it">
       {(close) => (
         <ChangeForm
           change={(form) => {
+            const texts = Object.keys(said).map((field) => [field, textIn(form, field)]);
             const written = {
-              about: textIn(form, "about"),
-              owner: textIn(form, "owner"),
-              lifespan: textIn(form, "lifespan"),
-              reviewBy: textIn(form, "reviewBy"),
+              ...Object.fromEntries(texts),
               safe: textIn(form, "safe"),
               provided: textIn(form, "provided") ?? (provided === "" ? undefined : "everyone"),
             };
-            const before: Readonly<Record<string, string>> = {
-              about,
-              owner,
-              lifespan,
-              reviewBy,
-              safe: giveWords(safe),
-              provided,
-            };
-            const changed = given(written, before);
+            const changed = given(written, { ...said, safe: giveWords(safe), provided });
             return Object.keys(changed).length === 0 ? [] : [{ change: "flag", flag: flag.name, ...changed }];
           }}
           done={close}
         >
-          <label>
-            What it is for <input type="text" name="about" defaultValue={about} autocomplete="off" />
-          </label>
-          <label>
-            Owner <input type="text" name="owner" defaultValue={owner} autocomplete="off" />
-          </label>
-          <label>
-            Lifespan{" "}
-            <select name="lifespan">
-              {["", "passing", "lasting"].map((each) => (
-                <option key={each} value={each} selected={each === lifespan}>
-                  {each === "" ? "not said" : each}
-                </option>
-              ))}
-            </select>
-          </label>
-          <label>
-            Review by <input type="date" name="reviewBy" defaultValue={reviewBy} />
-          </label>
-          <ValueField flag={flag} name="safe" value={giveWords(safe)} label="Safe value" />
-          <ConditionField name="provided" value={provided} label="Only where (nothing: everywhere)" />
+          <Particulars change="flag" said={said} />
+          <ValueField flag={flag} name="safe" value={giveWords(safe)} label={formOf("flag", "safe").says} />
+          <ConditionField name="provided" value={provided} label={formOf("flag", "provided").says} />
         </ChangeForm>
       )}
     </Opening>
   );
+}
+
+/** What a flag says of itself, by the fields of a change: a file writes `review-by` what a change calls `reviewBy`. */
+function particularsIn({ source }: FlagDefinition): Record<string, string> {
+  const keyOf = (field: string) => field.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
+  const written = source as Readonly<Record<string, unknown>>;
+  return Object.fromEntries(particularsOf("flag").map((field) => [field, String(written[keyOf(field)] ?? "")]));
 }
 
 /** “This must stay true”: an example from the person in question. */

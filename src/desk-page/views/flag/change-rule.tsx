@@ -4,10 +4,11 @@ import { type FlagDefinition, type Rule, settingsIn } from "../../../model/index
 import { question } from "../../asking/question-now.ts";
 import { addChange, type NotTaken } from "../../definitions/draft.ts";
 import { currentSet } from "../../definitions/versions.ts";
-import { ChangeForm, Opening, textIn } from "../../parts/change-form.tsx";
+import { ChangeForm, Opening, textIn, textsIn } from "../../parts/change-form.tsx";
 import { ConditionField } from "../../parts/condition-field.tsx";
 import { FaultWords } from "../../parts/fault-words.tsx";
 import { giveWords, ValueField, WhereField } from "../../parts/fields.tsx";
+import { FormField, formOf } from "../../parts/form-field.tsx";
 import { ShareSlider } from "../../parts/share-slider.tsx";
 
 interface ChangeRuleProps {
@@ -92,14 +93,12 @@ function RuleForm({ flag, rule, environment, close }: RuleFormProps) {
   return (
     <ChangeForm change={change} done={close}>
       <WhereField where={where} set={setWhere} isFixed={rule.environment !== undefined} />
-      {!adjusts && <ConditionField name="when" value={when ?? ""} label="For whom (nothing: everyone)" />}
+      {!adjusts && <ConditionField name="when" value={when ?? ""} label={formOf("flag", "when").says} />}
       <ShareSlider flag={flag.name} rule={rule.number} environment={environment} share={share} />
       {source.split === undefined || source.give !== undefined ? (
-        <ValueField flag={flag} name="give" value={giveWords(source.give)} label="They get" />
+        <ValueField flag={flag} name="give" value={giveWords(source.give)} label={formOf("flag", "give").says} />
       ) : (
-        <label>
-          They are divided: <input type="text" name="split" value={split} autocomplete="off" />
-        </label>
+        <FormField change="flag" field="split" value={split} />
       )}
     </ChangeForm>
   );
@@ -123,35 +122,25 @@ export function NewRule({ flag }: { readonly flag: FlagDefinition }) {
       {(close) => (
         <ChangeForm
           change={(form) => {
-            const newRule = textIn(form, "name") ?? "";
-            const when = textIn(form, "when");
-            const share = textIn(form, "share");
             const place = Number(textIn(form, "place") ?? "") || undefined;
-            const give = textIn(form, "give");
             return [
               {
                 change: "flag",
                 flag: flag.name,
-                newRule,
+                newRule: textIn(form, "newRule") ?? "",
+                ...textsIn(form, ["when", "share", "give"]),
                 ...(environment ? { environment } : {}),
-                ...(when ? { when } : {}),
-                ...(share ? { share } : {}),
                 ...(place ? { place } : {}),
-                ...(give ? { give } : {}),
               },
             ];
           }}
           done={close}
         >
-          <label>
-            Name <input type="text" name="name" required autocomplete="off" />
-          </label>
+          <FormField change="flag" field="newRule" required />
           <WhereField where={where} set={setWhere} />
-          <ConditionField name="when" value="" label="For whom (nothing: everyone)" />
-          <label>
-            Share <input type="text" name="share" placeholder="all of them" autocomplete="off" />
-          </label>
-          <ValueField flag={flag} name="give" value="" label="They get" />
+          <ConditionField name="when" value="" label={formOf("flag", "when").says} />
+          <FormField change="flag" field="share" />
+          <ValueField flag={flag} name="give" value="" label={formOf("flag", "give").says} />
           <label>
             At place{" "}
             <input
