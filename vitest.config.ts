@@ -4,22 +4,22 @@ import { BaseSequencer, type TestSpecification } from "vitest/node";
 
 /** What takes longest, most of it waiting: begun first, it leaves room for the others and is not waited for in the end. */
 const longest = [
+  "reliability/world",
   "reliability/soak",
+  "package/packed",
+  "fleet/engines",
+  "page/browser",
+  "reliability/hostile",
+  "fleet/following",
   "booking/booking",
   "desk/page",
-  "cli/shelves",
+  "http/pages",
   "http/requests",
-  "page/browser",
-  "fleet/following",
-  "api/watching",
-  "reliability/hostile",
-  "page/bad-service",
+  "fleet/stops",
+  "core/sentences",
+  "files/writing",
+  "api/remembered",
   "core/oracle",
-  "cli/editing",
-  "fleet/faults",
-  "fleet/editions",
-  "cli/making",
-  "reliability/last-good",
 ].map((name) => `/tests/${name}.test.ts`);
 
 class LongestFirst extends BaseSequencer {

@@ -18,6 +18,7 @@ function byCallback<A extends unknown[]>(work: (...words: A) => Promise<unknown>
   };
 }
 
+export const lstat = byCallback((path: string, asked?: Parameters<typeof files.lstat>[1]) => files.lstat(path, asked));
 export const mkdir = byCallback((path: string) => files.mkdir(path));
 export const realpath = byCallback((path: string) => files.realpath(path));
 export const rmdir = byCallback((path: string) => files.rmdir(path));
