@@ -1,6 +1,7 @@
 import type { NameOf } from "../catalogue/index.ts";
 import { type Flags, FlagsError, type PinnedFlags } from "../flags/index.ts";
-import { markForCaches } from "./caching.ts";
+import { beside } from "./beside.ts";
+import { type CacheMarks, markForCaches } from "./caching.ts";
 import { ChangeHub, type Listener } from "./change-hub.ts";
 import {
   type Closed,
@@ -27,6 +28,8 @@ import { type Asked, type PinnedRequest, Pinner, type Visit } from "./pinner.ts"
 import { reportIn, seenAnswer } from "./seen.ts";
 import { verdictHeader, verdictHeaderName } from "./verdict-header.ts";
 
+type Answered = Response | Promise<Response>;
+
 /** A handler in the style of the Fetch standard. */
 export type FetchHandler<Rest extends readonly unknown[] = readonly []> = (
   request: Request,
@@ -46,9 +49,17 @@ export function fetchGate<C = undefined>(flags: Flags<C>, options: GateOptions<R
   return new FetchGate(flags, options);
 }
 
+/** An answer that was marked. A handler may give the same one to the next request, whose marks are others. */
+interface Marked {
+  readonly request: Request;
+  /** What these headers were before. */
+  readonly before: readonly (readonly [name: string, value: string | null])[];
+}
+
 /** Requests and their flags. */
 export class FetchGate<C> {
   readonly #pinner: Pinner<C, Request>;
+  readonly #marks = beside<Marked>();
 
   /** @internal */
   constructor(flags: Flags<C>, options: GateOptions<Request>) {
@@ -62,18 +73,13 @@ export class FetchGate<C> {
 
   /** Wraps a handler: the context is gathered before it, and the answer is marked as it must be. */
   pin<Rest extends readonly unknown[]>(handler: FetchHandler<Rest>): FetchHandler<Rest> {
-    return async (request, ...rest) => {
-      await this.#settle(request);
-      return this.#marked(await handler(request, ...rest), request);
-    };
+    return (request, ...rest) => this.#answered(request, () => handler(request, ...rest));
   }
 
   /** As `pin`, and the handler runs inside `flags.run`, so that `flags.current()` gives these flags. */
   run<Rest extends readonly unknown[]>(handler: FetchHandler<Rest>): FetchHandler<Rest> {
-    return this.pin(async (request, ...rest) => {
-      const { pinned } = await this.#pinner.pin(this.#visit(request));
-      return this.#pinner.flags.run(pinned, () => handler(request, ...rest));
-    });
+    return (request, ...rest) =>
+      this.#answered(request, ({ pinned }) => this.#pinner.flags.run(pinned, () => handler(request, ...rest)));
   }
 
   /** Wraps a handler: closed unless this holds; not found by default. What cannot be judged is closed. */
@@ -113,10 +119,8 @@ export class FetchGate<C> {
     ways: Diversion<FetchHandler<Rest>> | Ways<FetchHandler<Rest>>,
   ): FetchHandler<Rest> {
     if (isDiversion(ways)) return this.#judged(when as OpenWhen<C>, ways, false);
-    return async (request, ...rest) => {
-      const way = this.#pinner.way(when as NameOf<C>, ways, await this.#settle(request));
-      return this.#marked(await way(request, ...rest), request);
-    };
+    return (request, ...rest) =>
+      this.#answered(request, (settled) => this.#pinner.way(when as NameOf<C>, ways, settled)(request, ...rest));
   }
 
   #judged<Rest extends readonly unknown[]>(
@@ -125,11 +129,12 @@ export class FetchGate<C> {
     isGated: boolean,
   ): FetchHandler<Rest> {
     this.#pinner.expectYesNo(asksOf(when));
-    return async (request, ...rest) => {
+    return (request, ...rest) => {
       const visit = this.#visit(request);
       visit.isGated ||= isGated;
-      const holds = await this.#pinner.holds(when, visit);
-      return this.#marked(await (holds ? to : otherwise)(request, ...rest), request);
+      const go = (holds: boolean) => (holds ? to : otherwise)(request, ...rest);
+      const holds = this.#pinner.holds(when, visit);
+      return this.#markedOnce(request, () => (holds instanceof Promise ? holds.then(go) : go(holds)));
     };
   }
 
@@ -199,6 +204,24 @@ export class FetchGate<C> {
     }
   }
 
+  #answered(request: Request, handle: (settled: PinnedRequest<C>) => Answered): Answered {
+    const settling = this.#pinner.pin(this.#visit(request));
+    return this.#markedOnce(request, () =>
+      settling instanceof Promise ? this.#settle(request).then(handle) : handle(settling),
+    );
+  }
+
+  /** Nothing is waited for where the answer is there at once: each wait is a good part of what a gate costs. */
+  #markedOnce(request: Request, handle: () => Answered): Answered {
+    try {
+      const answer = handle();
+      if (!isPromise(answer)) return this.#marked(answer, request);
+      return answer.then((given) => this.#marked(given, request));
+    } catch (error) {
+      return Promise.reject(error);
+    }
+  }
+
   #visit(request: Request): Visit<C, Request> {
     return this.#pinner.known(request) ?? this.#pinner.begin(request, askedBy(request));
   }
@@ -208,18 +231,54 @@ export class FetchGate<C> {
     const marks = this.#pinner.marksFor(visit);
     const pinned = visit.settled?.pinned;
     const verdicts = pinned && this.#pinner.options.verdictHeader ? verdictHeader(pinned.asked()) : "";
-    if (!marks && verdicts === "") return response;
-    // The headers of an answer that came from elsewhere cannot be changed.
-    const headers = new Headers(response.headers);
-    const own = {
-      get: (name: string) => headers.get(name) ?? undefined,
-      set: (n: string, v: string) => headers.set(n, v),
+    const earlier = this.#marks.get(response);
+    if (!marks && verdicts === "" && !earlier) return response;
+    const mark = (answer: Response): Response => {
+      this.#marks.set(answer, { request, before: markedWith(answer.headers, marks, verdicts, earlier?.before) });
+      return answer;
     };
-    if (marks) markForCaches(own, marks);
-    if (verdicts !== "") headers.append(verdictHeaderName, verdicts);
-    const { status, statusText } = response;
-    return new Response(response.body, { status, statusText, headers });
+    if (earlier && earlier.request !== request) return mark(copyOf(response));
+    try {
+      return mark(response);
+    } catch {
+      // The headers of an answer that came from elsewhere cannot be changed.
+      return mark(copyOf(response));
+    }
   }
+}
+
+/** Marks an answer's headers. @returns what they were before */
+function markedWith(
+  headers: Headers,
+  marks: CacheMarks | undefined,
+  verdicts: string,
+  known: Marked["before"] | undefined,
+): Marked["before"] {
+  const before = [...(known ?? [])];
+  for (const [name, value] of before) put(headers, name, value);
+  const get = (name: string) => {
+    const value = headers.get(name);
+    if (!known) before.push([name, value]);
+    return value ?? undefined;
+  };
+  if (marks) markForCaches({ get, set: (name, value) => headers.set(name, value) }, marks);
+  if (verdicts === "") return before;
+  get(verdictHeaderName);
+  headers.append(verdictHeaderName, verdicts);
+  return before;
+}
+
+function copyOf({ body, status, statusText, headers }: Response): Response {
+  return new Response(body, { status, statusText, headers: new Headers(headers) });
+}
+
+function put(headers: Headers, name: string, value: string | null): void {
+  if (value === null) headers.delete(name);
+  else headers.set(name, value);
+}
+
+function isPromise(answer: Answered): answer is Promise<Response> {
+  return typeof (answer as { readonly then?: unknown }).then === "function";
 }
 
 function askedBy(request: Request): Asked<Request> {

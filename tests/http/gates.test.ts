@@ -98,3 +98,41 @@ it("a handler of one's own answers with the status of the closed address, unless
     (await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}${path}`)).status;
   expect([await statusOf("/preset"), await statusOf("/own")]).toEqual([503, 410]);
 });
+
+it("an answer that a handler gives to several people carries to each only what is theirs", async () => {
+  const folder = await folderWith({
+    "a.yaml": "iudex: 1\nflags: { fares: { safe: 0, rules: [{ when: 'plan == \"freight\"', give: 120 }] } }\n",
+  });
+  const flags = await followFlags(folder, { watch: false });
+  onTestFinished(() => flags.close());
+  const gate = fetchGate(flags, {
+    context: ({ headers }) => ({ plan: headers.get("plan") ?? "" }),
+    verdictHeader: true,
+  });
+  const shared = new Response(null, { status: 204, headers: { "cache-control": "max-age=60", vary: "accept" } });
+  const asking = gate.pin(async (request) => {
+    (await gate.of(request)).value("fares");
+    return shared;
+  });
+  const silent = gate.pin(() => shared);
+  const ask = async (way: typeof asking, plan: string) => {
+    const { headers } = await way(new Request("http://x/", { headers: { plan } }));
+    return ["cache-control", "vary", "iudex-verdicts"].map((name) => headers.get(name));
+  };
+  const marks = ["private, max-age=60", "accept, cookie, authorization, iudex-pass"];
+  const told = async (plan: string) => ask(asking, plan);
+  const [freight, foot] = [await told("freight"), await told("foot")];
+  expect([freight.slice(0, 2), foot.slice(0, 2)]).toEqual([marks, marks]);
+  expect(freight[2]).not.toBe(foot[2]);
+  expect(await told("freight")).toEqual(freight);
+  expect(await ask(silent, "freight")).toEqual(["max-age=60", "accept", null]);
+  // Around one another they mark an answer once.
+  expect(await ask(gate.pin(asking), "foot")).toEqual(foot);
+  // Headers that cannot be changed are copied.
+  const moved = gate.pin(async (request) => {
+    (await gate.of(request)).value("fares");
+    return Response.redirect("http://x/quay");
+  });
+  const { status, headers } = await moved(new Request("http://x/"));
+  expect([status, headers.get("location"), headers.get("cache-control")]).toEqual([302, "http://x/quay", "private"]);
+});
