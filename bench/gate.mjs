@@ -64,7 +64,7 @@ function hono() {
 }
 
 const perRound = sized(2_000, 20);
-const targets = { "node:http": 1.35, Fastify: 1.25, Express: 1.1, Hono: 1.25 };
+const targets = { "node:http": 1.25, Fastify: 1.25, Express: 1.2, Hono: 1.25 };
 
 export async function run() {
   const results = [];
