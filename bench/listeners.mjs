@@ -23,6 +23,7 @@ const listening = {
   none: () => {},
   idle: (flags) => flags.on("verdict", () => {}),
   some: (flags) => flags.on("verdict", () => {}, { share: 0.01 }),
+  distinct: (flags) => flags.on("verdict", () => {}, { distinct: true }),
   counter: (flags) => flags.on("verdict", verdictCounter().listener),
 };
 
@@ -58,5 +59,10 @@ export async function run() {
     { name: `value() ${of}, with a listener to a hundredth, against none`, ratio: times.some.ratio, atMost: 1.15 },
     { name: `value() ${of}, with verdictCounter, against none`, ratio: times.counter.ratio, atMost: 3 },
   ];
-  return [...rows("of one flag", one), ...rows("of 200 flags by turns", mix)];
+  const distinct = {
+    name: "value() of 200 flags by turns, with a listener that is told nothing twice, against none",
+    ratio: mix.distinct.ratio,
+    atMost: 1.6,
+  };
+  return [...rows("of one flag", one), ...rows("of 200 flags by turns", mix), distinct];
 }

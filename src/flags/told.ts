@@ -14,7 +14,7 @@ import {
 } from "../judge/index.ts";
 import { printPath } from "../language/index.ts";
 import { TRUE } from "../values/index.ts";
-import type { AskedBy, DrawnId, OutsideRule, VerdictEvent } from "./verdict-events.ts";
+import type { AskedBy, DrawnId, OutsideRule, TellableVerdict } from "./verdict-events.ts";
 
 /** What a verdict was given for. */
 export interface Telling {
@@ -29,7 +29,7 @@ export interface Telling {
  * A verdict as it is told to listeners. Everything in it is found out when somebody looks: most events are made for
  * listeners that drop them at a glance.
  */
-export class ToldVerdict implements VerdictEvent {
+export class ToldVerdict implements TellableVerdict {
   /** Holds the context, and so must not be seen by whoever writes the event down. */
   readonly #telling: Telling;
   readonly #at: number;
@@ -81,6 +81,21 @@ export class ToldVerdict implements VerdictEvent {
     return this.#draws.outside;
   }
 
+  get whom(): string {
+    const { subject } = this;
+    if (!this.#canDraw) return subject === undefined ? "" : `=${subject}`;
+    const { drawn, outside } = this.#draws;
+    return JSON.stringify([subject, drawn, outside]);
+  }
+
+  /** Whether a rule that was asked has a share or a split: most have none, and nobody need look whom they drew. */
+  get #canDraw(): boolean {
+    const { outcome, set } = this.#telling;
+    const asked = outcome.rule ?? Number.POSITIVE_INFINITY;
+    const rules = set.flag(outcome.flag)?.here.rules ?? [];
+    return rules.some(({ division, number }) => division !== undefined && number <= asked);
+  }
+
   /** Whom the rules drew on the way to the verdict. */
   get #draws(): { readonly drawn: DrawnId | undefined; readonly outside: readonly OutsideRule[] } {
     const { outcome, set, context, overrides } = this.#telling;
@@ -104,7 +119,7 @@ export class ToldVerdict implements VerdictEvent {
 
   /** An id as it is told: where its attribute is private as "•••", or as a keyed digest. */
   #shown(id: string | undefined, path: readonly string[]): string | undefined {
-    const isPrivate = this.#telling.set.definitions.attributes.get(printPath(path))?.private;
+    const isPrivate = this.#telling.set.definitions.attributes.get(printedPath(path))?.private;
     if (id === undefined || !isPrivate) return id;
     return this.#subjectKey === undefined
       ? "•••"
@@ -131,6 +146,17 @@ export class ToldVerdict implements VerdictEvent {
     const { outcome, set, context, overrides } = this.#telling;
     return explain(set, outcome.flag, context, { at: this.#at, overrides });
   }
+}
+
+/** The paths of subjects are the same objects again and again. */
+const printed = new WeakMap<readonly string[], string>();
+
+function printedPath(path: readonly string[]): string {
+  const known = printed.get(path);
+  if (known !== undefined) return known;
+  const text = printPath(path);
+  printed.set(path, text);
+  return text;
 }
 
 /** Where the subject stands among all, from 0 to 1, however it is told of: what is told of a part of them goes by this. */

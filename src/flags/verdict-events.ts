@@ -48,23 +48,55 @@ export interface VerdictOptions {
   readonly asked?: AskedBy | readonly AskedBy[] | undefined;
 }
 
+/** A verdict that can be held against those that were told before. */
+export interface TellableVerdict extends VerdictEvent {
+  /** What tells those apart who were given the same verdict: the subject, and whom the rules drew and left out. */
+  readonly whom: string;
+}
+
 const maxRemembered = 50_000;
 
 /** A filter for verdict events: those of some askers only, or nothing twice. */
-export function verdictFilter({ distinct = false, asked }: VerdictOptions): (event: VerdictEvent) => boolean {
-  const seen = new Set<string>();
+export function verdictFilter({ distinct = false, asked }: VerdictOptions): (event: TellableVerdict) => boolean {
+  const told = new ToldBefore();
   const wanted = asked === undefined ? undefined : [asked].flat();
   return (event) => {
     if (wanted !== undefined && !wanted.includes(event.asked)) return false;
-    if (!distinct) return true;
-    const { verdict, subject, drawn, outside } = event;
-    const { flag, cause, rule, variant, revision, value } = verdict;
-    const key = JSON.stringify([flag, subject, cause, rule, variant, revision, value, drawn, outside]);
-    if (seen.has(key)) return false;
-    if (seen.size >= maxRemembered) seen.clear();
-    seen.add(key);
-    return true;
+    return !distinct || told.takes(event);
   };
+}
+
+/** Remembers who was told of each verdict. */
+class ToldBefore {
+  #byText = new Map<string, Set<string>>();
+  /** The same, by the object that a rule gives again and again. */
+  #byVerdict = new WeakMap<Verdict, Set<string>>();
+  #count = 0;
+
+  /** @returns false where it was told before */
+  takes({ verdict, whom }: TellableVerdict): boolean {
+    if (this.#count >= maxRemembered) this.#forget();
+    const told = this.#byVerdict.get(verdict) ?? this.#find(verdict);
+    if (told.has(whom)) return false;
+    told.add(whom);
+    this.#count++;
+    return true;
+  }
+
+  #find(verdict: Verdict): Set<string> {
+    const { flag, cause, rule, variant, revision, value } = verdict;
+    const text = JSON.stringify([flag, cause, rule, variant, revision, value]);
+    const told = this.#byText.get(text) ?? new Set();
+    this.#byText.set(text, told);
+    this.#byVerdict.set(verdict, told);
+    return told;
+  }
+
+  #forget(): void {
+    this.#byText = new Map();
+    this.#byVerdict = new WeakMap();
+    this.#count = 0;
+  }
 }
 
 /** A stream, or anything else that takes lines. */

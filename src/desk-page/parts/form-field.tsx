@@ -1,3 +1,4 @@
+import { useId } from "preact/hooks";
 import type { Change, FieldForm } from "../../desk/index.ts";
 import { session } from "../service/session.ts";
 
@@ -16,15 +17,17 @@ interface FormFieldProps {
 /** A field that takes a text, a day or one of some words. */
 export function FormField({ change, field, value, required = false }: FormFieldProps) {
   const { says, choices, isDay, hint } = formOf(change, field);
+  const id = useId();
   return (
-    <label>
+    <label for={id}>
       {says}{" "}
       {choices ? (
-        <select name={field}>
+        <select id={id} name={field}>
           <Choices value={value} choices={choices} />
         </select>
       ) : (
         <input
+          id={id}
           type={isDay ? "date" : "text"}
           name={field}
           defaultValue={value}
