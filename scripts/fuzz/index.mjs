@@ -27,7 +27,7 @@ const maxMemory = 300 * 2 ** 20;
 
 const worker = new Worker(new URL("worker.mjs", import.meta.url), {
   workerData: {
-    corpus: join(root, "scripts/fuzz/corpus"),
+    corpus: join(root, "tests/fixtures/fuzz"),
     milliseconds: Number(values.seconds) * 1_000,
     seed: Number(values.seed),
     only: values.only,
