@@ -23,6 +23,13 @@ import { SetAnswers } from "./set-answer.ts";
 
 /** Everything that is only looked at. */
 export function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
+  addDefinitions(app, parts);
+  addEarlier(app, parts);
+  addPeople(app, parts);
+}
+
+/** The definitions as they stand, and what happens to them. */
+function addDefinitions(app: Hono<DeskEnv>, parts: DeskParts): void {
   const { desk } = parts;
   const answers = new SetAnswers();
   app.get("/api/session", async (c) => c.json<SessionAnswer>(await sessionOf(c.get("visitor"), parts)));
@@ -50,20 +57,10 @@ export function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
     };
     return streamSSE(c, (stream) => desk.streams.tell(stream, listening));
   });
-  app.post("/api/listed", async (c) => {
-    const asked = await fieldsIn(c);
-    const by = asked.text("by");
-    const where = asked.flag("where");
-    const ids = asked.each("asked", (each) => ({ cohort: each.text("cohort"), id: each.text("id") }));
-    const loaded = await desk.usable(by, c.get("visitor"));
-    const place = where ? whereListed(loaded) : undefined;
-    const answers = ids.map(({ cohort, id }) => {
-      const listed = holds(loaded.definitions, cohort, id);
-      const found = listed ? placeIn(place, cohort, id) : undefined;
-      return { cohort, id, listed, ...(found === undefined ? {} : { where: found }) };
-    });
-    return c.json<ListedAnswer>({ answers });
-  });
+}
+
+/** What was, and what is elsewhere. */
+function addEarlier(app: Hono<DeskEnv>, { desk }: DeskParts): void {
   app.get("/api/history", async (c) => {
     const { folder } = await desk.standing();
     const { signal } = c.req.raw;
@@ -77,6 +74,24 @@ export function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
   app.get("/api/shelf", async (c) => {
     if (!desk.shelf) throw new DeskFault(404, "The desk knows of no shelf.");
     return c.json<ShelfAnswer>(await desk.shelf.answer());
+  });
+}
+
+/** What becomes of people, one by one and all together. */
+function addPeople(app: Hono<DeskEnv>, { desk, scales }: DeskParts): void {
+  app.post("/api/listed", async (c) => {
+    const asked = await fieldsIn(c);
+    const by = asked.text("by");
+    const where = asked.flag("where");
+    const ids = asked.each("asked", (each) => ({ cohort: each.text("cohort"), id: each.text("id") }));
+    const loaded = await desk.usable(by, c.get("visitor"));
+    const place = where ? whereListed(loaded) : undefined;
+    const answers = ids.map(({ cohort, id }) => {
+      const listed = holds(loaded.definitions, cohort, id);
+      const found = listed ? placeIn(place, cohort, id) : undefined;
+      return { cohort, id, listed, ...(found === undefined ? {} : { where: found }) };
+    });
+    return c.json<ListedAnswer>({ answers });
   });
   app.post("/api/ids", async (c) => {
     const asked = await fieldsIn(c);
@@ -94,7 +109,7 @@ export function addLooking(app: Hono<DeskEnv>, parts: DeskParts): void {
   app.post("/api/census", (c) => census(c, desk));
   app.post("/api/weigh", async (c) => {
     const asked = await fieldsIn(c);
-    return c.json<WeighAnswer>(await parts.scales.answer(asked, c.get("visitor"), c.req.raw.signal, desk));
+    return c.json<WeighAnswer>(await scales.answer(asked, c.get("visitor"), c.req.raw.signal, desk));
   });
   app.post("/api/positions", (c) => positions(c, desk));
 }
