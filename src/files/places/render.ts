@@ -18,7 +18,7 @@ export interface Paint {
   warning(text: string): string;
   /** File, line and column. */
   place(text: string): string;
-  /** What may be passed over. */
+  /** What may be skipped. */
   faint(text: string): string;
   /** The message. */
   strong(text: string): string;

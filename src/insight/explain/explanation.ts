@@ -94,13 +94,13 @@ export interface SubjectTrace {
   /** The attribute whose hash decides. */
   readonly by: string;
   readonly salt: string;
-  /** "•••" for a private attribute; left out where there is no usable id. */
+  /** "•••" for a private attribute; absent if the id is missing or unusable. */
   readonly id?: string | undefined;
 }
 
 /** Where a subject lies in the share of a rule. */
 export interface ShareTrace extends SubjectTrace {
-  /** From 0 up to 1; left out where there is no usable id, and for a private one unless it is revealed. */
+  /** From 0 up to 1; absent if the id is missing or unusable, and for a private one unless it is revealed. */
   readonly position?: number | undefined;
   /** The percent, from `low` to `high`, that were inside at the instant; `low` is 0 but for a range. */
   readonly low: number;
@@ -117,8 +117,8 @@ export interface ShareTrace extends SubjectTrace {
 export interface SplitTrace extends SubjectTrace {
   /** As written: "2 classic". */
   readonly parts: readonly string[];
-  /** Left out where there is no usable id. */
+  /** Absent if the id is missing or unusable. */
   readonly variant?: string | undefined;
-  /** The winner first; left out where there is no usable id, and for a private one unless it is revealed. */
+  /** The winner first; absent if the id is missing or unusable, and for a private one unless it is revealed. */
   readonly times?: readonly { readonly variant: string; readonly time: number }[] | undefined;
 }

@@ -30,7 +30,7 @@ export interface ExplanationPaint {
   open(text: string): string;
   /** Headings. */
   strong(text: string): string;
-  /** What may be passed over. */
+  /** What may be skipped. */
   faint(text: string): string;
 }
 
