@@ -7,6 +7,7 @@ import { join } from "node:path";
 
 const names = [
   "mix",
+  "fresh",
   "decision",
   "hash",
   "windows",

@@ -7,7 +7,7 @@ import { flagsFrom } from "iudex/testing";
 import { inside } from "./insides.mjs";
 import { sized } from "./measure.mjs";
 
-export const howMany = { flags: 200, contexts: sized(10_000, 500), asks: sized(20_000, 1_000) };
+export const howMany = { contexts: sized(10_000, 500), asks: sized(20_000, 1_000) };
 const at = Date.parse("2026-12-02T10:00:00Z");
 
 /** A small generator of numbers in [0, 1), the same in every run (mulberry32). */
@@ -181,14 +181,14 @@ function context(i) {
  * The mix: `made` are its flags, `open` makes an instance of their own for who asks, `asks` are names and contexts, and
  * `hand` are the functions that were written by hand.
  */
-export async function mixedFlags() {
+export async function mixedFlags(howManyFlags = 200) {
   await inside("buckets");
-  const made = Array.from({ length: howMany.flags }, (_, i) => ({
+  const made = Array.from({ length: howManyFlags }, (_, i) => ({
     name: `flag-${i}`,
     ...kinds[i % kinds.length](`flag-${i}`),
   }));
   const code = made.map(({ name, before = "", hand }) => `{ ${before}\nhand["${name}"] = (c) => { ${hand} }; }\n`);
-  const file = join(import.meta.dirname, ".built", "mix.mjs");
+  const file = join(import.meta.dirname, ".built", `mix-${howManyFlags}.mjs`);
   await writeFile(file, around + code.join(""));
   const { hand, setClock } = await import(pathToFileURL(file));
   const clock = () => at;

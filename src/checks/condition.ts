@@ -10,9 +10,9 @@ import {
   textsOf,
   type ValueClass,
 } from "../language/index.ts";
-import type { NodeKind } from "../model/index.ts";
 import type { ProblemCode, ProblemDetails, Span } from "../problems/index.ts";
 import { didYouMean, nearest, noSuch, parseTime, parseVersion, sentenceList } from "../values/index.ts";
+import type { NamedKind, Unread } from "./unread.ts";
 
 /** What a condition may name. */
 export interface Scope {
@@ -26,7 +26,8 @@ export interface Scope {
   flag(name: string): FlagOperandType | undefined;
   readonly flagNames: readonly string[];
   /** True of what a file names and could not be read, or may name in a file that is missing: that proves nothing. */
-  mayExist(kind: NodeKind | "environment", name: string): boolean;
+  mayExist(kind: NamedKind, name: string): boolean;
+  readonly unread: Unread;
 }
 
 export interface DeclaredAttribute {

@@ -5,4 +5,5 @@ export { type ExampleFault, Examples, type TriedExample } from "./examples.ts";
 export { MeaningCheck } from "./meaning.ts";
 export { isSatisfiable } from "./prover/satisfiable.ts";
 export { checkReferences } from "./references.ts";
-export { scopeOf, type Unread } from "./scope.ts";
+export { scopeOf } from "./scope.ts";
+export { type Unread, unreadName } from "./unread.ts";

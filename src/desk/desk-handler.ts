@@ -37,66 +37,81 @@ interface MountedRequest extends IncomingMessage {
  */
 export function deskHandler<Request = IncomingMessage>(options: DeskOptions<Request>): Desk {
   const desk = new DeskFolder(options);
-  const failed = options.failed ?? (() => {});
-  const access = new Access(options.hosts, options.secret);
-  const app = deskRoutes({
-    desk,
-    access,
-    scales: new DeskScales(options.weighing),
-    environment: options.environment,
-    readOnly: options.readOnly === true,
-    clock: options.clock ?? Date.now,
-    failed,
+  const door = new DeskDoor(desk, options);
+  const at = trimmed(options.at ?? "");
+  const handler = (request: MountedRequest, response: ServerResponse): void =>
+    door.handle(request, response, options.at === undefined ? trimmed(request.baseUrl ?? "") : at);
+  return Object.assign(handler, {
+    fetch: (request: globalThis.Request) => door.answer(request, request, at),
+    close: () => desk.close(),
   });
+}
 
-  /** Where it cannot be told who asks, nobody does. */
-  const askWho = async (asker: unknown): Promise<Visitor | undefined> => {
-    try {
-      return (await inTime(options.who(asker as Request))) ?? undefined;
-    } catch (error) {
-      failed(error);
-      return undefined;
-    }
-  };
+/** Where a desk lets people in. */
+class DeskDoor<Asker> {
+  readonly #options: DeskOptions<Asker>;
+  readonly #access: Access;
+  readonly #failed: (error: unknown) => void;
+  readonly #routes: ReturnType<typeof deskRoutes>;
 
-  const isOwnName = (host: string): boolean => {
-    if (access.isServedUnder(host)) return true;
-    failed(new Error(`The desk was asked for under the name ${host}. Where it is its own, add it to \`hosts\`.`));
-    return false;
-  };
+  constructor(desk: DeskFolder, options: DeskOptions<Asker>) {
+    this.#options = options;
+    this.#access = new Access(options.hosts, options.secret);
+    this.#failed = options.failed ?? (() => {});
+    this.#routes = deskRoutes({
+      desk,
+      access: this.#access,
+      scales: new DeskScales(options.weighing),
+      environment: options.environment,
+      readOnly: options.readOnly === true,
+      clock: options.clock ?? Date.now,
+      failed: this.#failed,
+    });
+  }
 
-  /**
-   * Answers a request. Strangers get the same answer at every address, after the same question.
-   */
-  const answer = async (request: globalThis.Request, asker: unknown, at: string): Promise<Response> => {
-    const visitor = await askWho(asker);
-    const url = new URL(request.url);
-    const isHere = url.pathname === at || url.pathname.startsWith(`${at}/`);
-    if (!isHere || !visitor?.may.includes("look")) return nothingHere();
-    // A request of the Fetch standard says its host in the address.
-    if (!isOwnName(request.headers.get("host") ?? url.host)) return nothingHere();
-    // The addresses of the page are relative to its own.
-    if (url.pathname === at)
-      return new Response(undefined, { status: 308, headers: { ...guards, location: `${at}/${url.search}` } });
-    url.pathname = url.pathname.slice(at.length);
-    return app.fetch(new Request(url, request), { visitor, askAgain: () => askWho(asker) });
-  };
-
-  const handler = (request: MountedRequest, response: ServerResponse): void => {
-    const at = trimmed(options.at ?? request.baseUrl ?? "");
+  /** Answers a request of a server of Node's. */
+  handle(request: MountedRequest, response: ServerResponse, at: string): void {
     const path = request.originalUrl ?? request.url ?? "/";
     // What a framework has read of the body already is not to be had once more.
     if (request.body !== undefined && request.readableEnded)
       request.rawBody = Buffer.from(JSON.stringify(request.body));
-    const listener = getRequestListener((asked) => answer(new Request(new URL(path, asked.url), asked), request, at), {
-      overrideGlobalObjects: false,
-    });
+    const listener = getRequestListener(
+      (asked) => this.answer(new Request(new URL(path, asked.url), asked), request, at),
+      { overrideGlobalObjects: false },
+    );
     void listener(request, response);
-  };
-  return Object.assign(handler, {
-    fetch: (request: globalThis.Request) => answer(request, request, trimmed(options.at ?? "")),
-    close: () => desk.close(),
-  });
+  }
+
+  /** Answers a request. Strangers get the same answer at every address, after the same question. */
+  async answer(request: globalThis.Request, asker: unknown, at: string): Promise<Response> {
+    const visitor = await this.#askWho(asker);
+    const url = new URL(request.url);
+    const isHere = url.pathname === at || url.pathname.startsWith(`${at}/`);
+    if (!isHere || !visitor?.may.includes("look")) return nothingHere();
+    // A request of the Fetch standard says its host in the address.
+    if (!this.#isOwnName(request.headers.get("host") ?? url.host)) return nothingHere();
+    // The addresses of the page are relative to its own.
+    if (url.pathname === at)
+      return new Response(undefined, { status: 308, headers: { ...guards, location: `${at}/${url.search}` } });
+    url.pathname = url.pathname.slice(at.length);
+    return this.#routes.fetch(new Request(url, request), { visitor, askAgain: () => this.#askWho(asker) });
+  }
+
+  /** Where it cannot be told who asks, nobody does. */
+  async #askWho(asker: unknown): Promise<Visitor | undefined> {
+    try {
+      return (await inTime(this.#options.who(asker as Asker))) ?? undefined;
+    } catch (error) {
+      this.#failed(error);
+      return undefined;
+    }
+  }
+
+  #isOwnName(host: string): boolean {
+    if (this.#access.isServedUnder(host)) return true;
+    this.#failed(new Error(`The desk was asked for under the name ${host}. Where it is its own, add it to \`hosts\`.`));
+    return false;
+  }
 }
 
 /** How long a program may take to say who asks, in milliseconds. */

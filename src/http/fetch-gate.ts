@@ -1,8 +1,8 @@
 import type { NameOf } from "../catalogue/index.ts";
-import { type Flags, FlagsError, type PinnedFlags } from "../flags/index.ts";
-import { beside } from "./beside.ts";
-import { type CacheMarks, markForCaches } from "./caching.ts";
-import { ChangeHub, type Listener } from "./change-hub.ts";
+import type { Flags, PinnedFlags } from "../flags/index.ts";
+import { AnswerMarks } from "./answer-marks.ts";
+import { ChangeHub } from "./change-hub.ts";
+import { streamOf } from "./fetch-stream.ts";
 import {
   type Closed,
   type Diversion,
@@ -26,7 +26,7 @@ import {
 } from "./page-values.ts";
 import { type Asked, type PinnedRequest, Pinner, type Visit } from "./pinner.ts";
 import { reportIn, seenAnswer } from "./seen.ts";
-import { verdictHeader, verdictHeaderName } from "./verdict-header.ts";
+import { verdictHeader } from "./verdict-header.ts";
 
 type Answered = Response | Promise<Response>;
 
@@ -49,17 +49,10 @@ export function fetchGate<C = undefined>(flags: Flags<C>, options: GateOptions<R
   return new FetchGate(flags, options);
 }
 
-/** An answer that was marked. A handler may give the same one to the next request, whose marks are others. */
-interface Marked {
-  readonly request: Request;
-  /** What these headers were before. */
-  readonly before: readonly (readonly [name: string, value: string | null])[];
-}
-
 /** Requests and their flags. */
 export class FetchGate<C> {
   readonly #pinner: Pinner<C, Request>;
-  readonly #marks = beside<Marked>();
+  readonly #marks = new AnswerMarks();
 
   /** @internal */
   constructor(flags: Flags<C>, options: GateOptions<Request>) {
@@ -182,8 +175,7 @@ export class FetchGate<C> {
       const address = this.#pinner.options.address?.(request);
       if (signal.aborted || hub.isFullFor(address)) return responseOf(fullAnswer);
       const headers = { "content-type": "text/event-stream", "cache-control": "no-store" };
-      const stream = streamOf(hub, settled, {
-        signal,
+      const stream = streamOf(hub, settled, signal, {
         known: request.headers.get("last-event-id") ?? undefined,
         address,
         isLast: () => this.#pinner.options.isStopping?.() ?? false,
@@ -231,50 +223,8 @@ export class FetchGate<C> {
     const marks = this.#pinner.marksFor(visit);
     const pinned = visit.settled?.pinned;
     const verdicts = pinned && this.#pinner.options.verdictHeader ? verdictHeader(pinned.asked()) : "";
-    const earlier = this.#marks.get(response);
-    if (!marks && verdicts === "" && !earlier) return response;
-    const mark = (answer: Response): Response => {
-      this.#marks.set(answer, { request, before: markedWith(answer.headers, marks, verdicts, earlier?.before) });
-      return answer;
-    };
-    if (earlier && earlier.request !== request) return mark(copyOf(response));
-    try {
-      return mark(response);
-    } catch {
-      // The headers of an answer that came from elsewhere cannot be changed.
-      return mark(copyOf(response));
-    }
+    return this.#marks.mark(response, request, marks, verdicts);
   }
-}
-
-/** Marks an answer's headers. @returns what they were before */
-function markedWith(
-  headers: Headers,
-  marks: CacheMarks | undefined,
-  verdicts: string,
-  known: Marked["before"] | undefined,
-): Marked["before"] {
-  const before = [...(known ?? [])];
-  for (const [name, value] of before) put(headers, name, value);
-  const get = (name: string) => {
-    const value = headers.get(name);
-    if (!known) before.push([name, value]);
-    return value ?? undefined;
-  };
-  if (marks) markForCaches({ get, set: (name, value) => headers.set(name, value) }, marks);
-  if (verdicts === "") return before;
-  get(verdictHeaderName);
-  headers.append(verdictHeaderName, verdicts);
-  return before;
-}
-
-function copyOf({ body, status, statusText, headers }: Response): Response {
-  return new Response(body, { status, statusText, headers: new Headers(headers) });
-}
-
-function put(headers: Headers, name: string, value: string | null): void {
-  if (value === null) headers.delete(name);
-  else headers.set(name, value);
 }
 
 function isPromise(answer: Answered): answer is Promise<Response> {
@@ -287,59 +237,4 @@ function askedBy(request: Request): Asked<Request> {
 
 function responseOf({ status, headers, body }: Answer): Response {
   return new Response(status === 304 || status === 204 ? null : body, { status, headers });
-}
-
-/** Counted in characters: an approximation that is exact for ASCII, which JSON mostly is. */
-const buffered = 1 << 20;
-
-function streamOf<C>(
-  hub: ChangeHub<C>,
-  settled: PinnedRequest<C>,
-  {
-    signal,
-    ...more
-  }: Pick<Listener<C>, "isLast" | "again" | "failed" | "known" | "address"> & { readonly signal: AbortSignal },
-): ReadableStream<Uint8Array> {
-  const encoder = new TextEncoder();
-  let remove: (() => void) | undefined;
-  return new ReadableStream<Uint8Array>(
-    {
-      start(controller) {
-        const ending = (how: () => void) => () => {
-          remove?.();
-          remove = undefined;
-          signal.removeEventListener("abort", end);
-          try {
-            how();
-          } catch {
-            // It was closed from the other side.
-          }
-        };
-        const end = ending(() => controller.close());
-        remove = hub.add(
-          {
-            send: (text) => {
-              try {
-                controller.enqueue(encoder.encode(text));
-              } catch {
-                end();
-              }
-            },
-            waiting: () => buffered - (controller.desiredSize ?? buffered),
-            end,
-            // What waits is forgotten, which a stream that is merely closed would still hand out.
-            drop: ending(() => controller.error(new FlagsError("The client takes nothing."))),
-            ...more,
-          },
-          settled,
-        );
-        signal.addEventListener("abort", end);
-        if (signal.aborted) end();
-      },
-      cancel() {
-        remove?.();
-      },
-    },
-    new ByteLengthQueuingStrategy({ highWaterMark: buffered }),
-  );
 }

@@ -217,8 +217,9 @@ function namesOf(scope: Scope): string {
     scope.attribute(name)?.type,
     scope.attribute(name)?.ignoreCase,
   ]);
-  const unread = scope.mayExist("flag", "");
-  return JSON.stringify([attributes, [...scope.cohorts], [...scope.windows], [...scope.environments], unread]);
+  const { incomplete, names } = scope.unread;
+  const others = [scope.cohorts, scope.windows, scope.environments, names].map((each) => [...each]);
+  return JSON.stringify([attributes, others, incomplete]);
 }
 
 /** All flags with their types. */

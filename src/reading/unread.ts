@@ -1,4 +1,4 @@
-import type { Unread } from "../checks/index.ts";
+import { type Unread, unreadName } from "../checks/index.ts";
 import { parsePath, printPath } from "../language/index.ts";
 import type { Definitions } from "../model/index.ts";
 import type { Problems } from "../problems/index.ts";
@@ -15,23 +15,25 @@ export function unreadOf(
   incomplete: boolean,
   problems: Problems,
 ): Unread {
-  if (problems.count === 0) return { incomplete, has: () => false };
-  const known = {
-    flag: new Set(namesIn(documents, "flags")),
-    cohort: new Set(namesIn(documents, "cohorts")),
-    window: new Set(namesIn(documents, "windows")),
-    environment: new Set(namesIn(documents, "environments")),
-    attribute: new Set(namesIn(documents, "attributes").map((name) => canonical(name))),
-  };
-  const read = {
-    flag: set.flags,
-    cohort: set.cohorts,
-    window: set.windows,
-    environment: set.environments,
-    attribute: set.attributes,
-  };
-  return { incomplete, has: (kind, name) => known[kind].has(name) && !read[kind].has(name) };
+  const names = new Set<string>();
+  if (problems.count === 0) return { incomplete, names };
+  for (const [kind, section] of sections) {
+    const read: ReadonlyMap<string, unknown> = set[section];
+    for (const written of namesIn(documents, section)) {
+      const name = kind === "attribute" ? canonical(written) : written;
+      if (!read.has(name)) names.add(unreadName(kind, name));
+    }
+  }
+  return { incomplete, names };
 }
+
+const sections = [
+  ["flag", "flags"],
+  ["cohort", "cohorts"],
+  ["window", "windows"],
+  ["environment", "environments"],
+  ["attribute", "attributes"],
+] as const;
 
 function namesIn(documents: readonly Document[], section: string): string[] {
   return documents.flatMap(({ data }) => {

@@ -22,23 +22,7 @@ const membersAtOnce = 32;
 
 /** An object with members of one shape, by names of their own. */
 export function record<T>(member: Shape<T>, options: RecordOptions): RecordShape<T> {
-  const isKey = options.isKey ?? isNameKey;
-  /** The members as they go on to be, once those of these keys were read. */
-  const readMembers = (all: Members<T>, source: Plain, keys: readonly string[], walk: Walk): Members<T> => {
-    let members = all;
-    for (let i = 0; i < keys.length; i++) {
-      const key = keys[i]!;
-      const found = source[key];
-      walk.path.push(key);
-      const usable = isKey(key, walk);
-      const read = member.read(found, walk);
-      if (!usable || read === undefined || read !== found) {
-        members = exchanged(members, source, key, usable ? read : undefined);
-      }
-      walk.path.pop();
-    }
-    return members;
-  };
+  const readMembers = membersReader(member, options.isKey ?? isNameKey);
   const shape: RecordShape<T> = {
     expected: `an object of ${options.what}`,
     schema: {
@@ -68,6 +52,27 @@ export function record<T>(member: Shape<T>, options: RecordOptions): RecordShape
     },
   };
   return shape;
+}
+
+/** Reads those of these keys. @returns the members as they go on to be */
+type ReadMembers<T> = (all: Members<T>, source: Plain, keys: readonly string[], walk: Walk) => Members<T>;
+
+function membersReader<T>(member: Shape<T>, isKey: (key: string, walk: Walk) => boolean): ReadMembers<T> {
+  return (all, source, keys, walk) => {
+    let members = all;
+    for (let i = 0; i < keys.length; i++) {
+      const key = keys[i]!;
+      const found = source[key];
+      walk.path.push(key);
+      const usable = isKey(key, walk);
+      const read = member.read(found, walk);
+      if (!usable || read === undefined || read !== found) {
+        members = exchanged(members, source, key, usable ? read : undefined);
+      }
+      walk.path.pop();
+    }
+    return members;
+  };
 }
 
 function isNameKey(key: string, walk: Walk): boolean {

@@ -85,7 +85,28 @@ export async function readOutcomes(
   request: OutcomesRequest,
 ): Promise<CountedOutcomes> {
   const chosen = new Chosen(experiment, subjects, request);
-  const counts = {
+  const reader = new OutcomeReader(subjects, chosen, request.measures);
+  const { lines } = await eachRow(request.outcomes, request.columns, (row, text) => reader.take(row, text));
+  const { totals, counts } = reader;
+  if (reader.holdsVerdicts)
+    throw new ToolError(
+      `“${request.outcomes}” holds verdicts.`,
+      "give what came of them to --outcomes; are the two files swapped?",
+    );
+  const withoutValue = [...totals.values()].reduce((all, { bare, valued }) => all + (valued > 0 ? bare : 0), 0);
+  return {
+    everybody: chosen.cells("", totals, request.caps),
+    measures: namesOf(request, totals).map((name) => chosen.cells(name, totals, request.caps)),
+    peopleLeftOut: chosen.leftOut,
+    leftOut: { ...counts, unreadableLines: lines, withoutValue },
+    diluted: chosen.diluted,
+  };
+}
+
+/** Adds rows up, and counts those that do not count. */
+class OutcomeReader {
+  readonly totals = new Map<string, Totals>();
+  readonly counts = {
     withoutInstant: 0,
     withoutId: 0,
     ofOthers: 0,
@@ -94,63 +115,66 @@ export async function readOutcomes(
     repeated: 0,
     notANumber: 0,
   };
-  const totals = new Map<string, Totals>();
-  const wanted = request.measures && new Set(request.measures.flatMap((name) => name.split("/")));
-  const rows = new RowSet();
-  let flags = 0;
-  const usual = wanted?.size === 1 ? [...wanted][0]! : onlyMeasure;
-  const totalOf = (name: string): Totals => {
-    const known = totals.get(name) ?? new Totals(subjects.size);
-    totals.set(name, known);
-    return known;
-  };
+  readonly #subjects: Subjects;
+  readonly #chosen: Chosen;
+  readonly #wanted: ReadonlySet<string> | undefined;
+  /** The measure of rows that name none. */
+  readonly #usual: string;
+  readonly #rows = new RowSet();
+  #namesFlags = false;
   // Rows of one measure mostly stand together.
-  let name: string | undefined;
-  let total!: Totals;
-  const take = (row: Row, text: string): keyof typeof counts | undefined => {
-    const measure = row("measure") ?? usual;
-    if (flags === 0 && row("flag") !== undefined) flags++;
-    if (measure !== name) {
-      const called = String(measure);
-      if (wanted && !wanted.has(called)) return undefined;
-      total = totalOf(called);
-      name = called;
-    }
+  #name: unknown;
+  #total!: Totals;
+
+  constructor(subjects: Subjects, chosen: Chosen, measures: readonly string[] | undefined) {
+    this.#subjects = subjects;
+    this.#chosen = chosen;
+    this.#wanted = measures && new Set(measures.flatMap((name) => name.split("/")));
+    this.#usual = this.#wanted?.size === 1 ? [...this.#wanted][0]! : onlyMeasure;
+  }
+
+  /** These rows name flags and measure nothing. */
+  get holdsVerdicts(): boolean {
+    return this.#namesFlags && this.totals.size <= 1 && [...this.totals.values()].every(({ valued }) => valued === 0);
+  }
+
+  take(row: Row, text: string): void {
+    this.#namesFlags ||= row("flag") !== undefined;
+    if (!this.#isWanted(row("measure") ?? this.#usual)) return;
     const value = numberIn(row("value"));
-    if (value === undefined) total.bare++;
+    const why = this.#addOrRefuse(row, value, text);
+    if (why !== undefined) this.counts[why]++;
+  }
+
+  /** Whether a measure counts; what follows is added to it. */
+  #isWanted(measure: unknown): boolean {
+    if (measure === this.#name) return true;
+    const name = String(measure);
+    if (this.#wanted && !this.#wanted.has(name)) return false;
+    this.#total = this.totals.get(name) ?? new Totals(this.#subjects.size);
+    this.totals.set(name, this.#total);
+    this.#name = name;
+    return true;
+  }
+
+  /** Adds a row. @returns why it does not count, if it does not */
+  #addOrRefuse(row: Row, value: number | undefined, text: string): keyof OutcomeReader["counts"] | undefined {
+    if (value === undefined) this.#total.bare++;
     else if (!(Math.abs(value) <= largestValue)) return "notANumber";
-    else total.valued++;
+    else this.#total.valued++;
     const id = idText(row("subject"));
     if (id === undefined) return "withoutId";
-    const subject = subjects.numberOf(id);
-    if (subject === undefined) return subjects.concerns(id) ? "ofOthers" : undefined;
-    if (!chosen.isIn(subject)) return "ofOthers";
+    const subject = this.#subjects.numberOf(id);
+    if (subject === undefined) return this.#subjects.concerns(id) ? "ofOthers" : undefined;
+    if (!this.#chosen.isIn(subject)) return "ofOthers";
     const at = instantIn(row("at"));
     if (Number.isNaN(at)) return "withoutInstant";
-    if (at < subjects.first[subject]!) return "beforeFirstVerdict";
-    if (at >= chosen.endOf(subject)) return "afterEnd";
-    if (!rows.add(text)) return "repeated";
-    total.add(subject, value);
+    if (at < this.#subjects.first[subject]!) return "beforeFirstVerdict";
+    if (at >= this.#chosen.endOf(subject)) return "afterEnd";
+    if (!this.#rows.add(text)) return "repeated";
+    this.#total.add(subject, value);
     return undefined;
-  };
-  const { lines } = await eachRow(request.outcomes, request.columns, (row, text) => {
-    const why = take(row, text);
-    if (why !== undefined) counts[why]++;
-  });
-  if (flags > 0 && totals.size <= 1 && [...totals.values()].every(({ valued }) => valued === 0))
-    throw new ToolError(
-      `“${request.outcomes}” holds verdicts.`,
-      "give what came of them to --outcomes; are the two files swapped?",
-    );
-  const measures = namesOf(request, totals).map((name) => chosen.cells(name, totals, request.caps));
-  const withoutValue = [...totals.values()].reduce((all, { bare, valued }) => all + (valued > 0 ? bare : 0), 0);
-  return {
-    everybody: chosen.cells("", totals, request.caps),
-    measures,
-    peopleLeftOut: chosen.leftOut,
-    leftOut: { ...counts, unreadableLines: lines, withoutValue },
-    diluted: chosen.diluted,
-  };
+  }
 }
 
 function numberIn(value: unknown): number | undefined {

@@ -36,6 +36,14 @@ const steps = fc.array(fc.dictionary(fc.constantFrom("a.yaml", "b.yaml"), file, 
   maxLength: 6,
 });
 
+const written = (...flags: [string, { safe: unknown }][]) => ({ by: null, crew: false, flags, spelt: false });
+const onDeck = { safe: 0, rules: [{ when: "flag:deck", give: true }] };
+/** A flag that cannot be read is there as long as a file names it. */
+const nameOfUnread = [
+  { "a.yaml": written(["berth", onDeck]), "b.yaml": written(["deck", { safe: null }]) },
+  { "b.yaml": written() },
+] as never;
+
 function documentOf(name: string, { by, crew, flags, spelt }: typeof file extends fc.Arbitrary<infer F> ? F : never) {
   return {
     file: name,
@@ -76,7 +84,7 @@ describe("what a followed folder hands on", () => {
           [before, freshBefore] = [followed.definitions, fresh.definitions];
         }
       }),
-      { numRuns: runs(1_500) },
+      { numRuns: runs(1_500), examples: [[nameOfUnread]] },
     );
   });
 

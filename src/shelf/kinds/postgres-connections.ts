@@ -2,10 +2,8 @@ import { setTimeout as sleep } from "node:timers/promises";
 import { within } from "../deadline.ts";
 import { reasonOf, ShelfFault } from "../faults.ts";
 import type { Heard, Hearing } from "../place.ts";
+import { answerTime, hearNews, type NewsLine } from "./news-line.ts";
 import type { PostgresClient, PostgresPool } from "./postgres-pool.ts";
-
-/** How long one answer may take, in milliseconds. */
-const answerTime = 5_000;
 
 /** How long a connection may take to show that it is not dead, after another one was; milliseconds. */
 const probeTime = 1_000;
@@ -15,12 +13,6 @@ const maxProbes = 10;
 
 /** Connections that may be on their way without end: few, because each holds a place of the program's pool. */
 const maxAbandoned = 3;
-
-/** How often the connection for news proves that it still hears, in milliseconds. */
-const proveEvery = 15_000;
-
-/** Milliseconds after which a lost connection for news is made again. */
-const againAfter = 500;
 
 /** Sends one query; fails when it is not answered in time. */
 export type Ask = (text: string, values?: unknown[]) => Promise<readonly Record<string, unknown>[]>;
@@ -106,69 +98,37 @@ export class PostgresConnections {
     void gone.then(() => this.#abandoned.delete(gone));
   }
 
-  /** Keeps one connection of the pool for hearing of news; a lost or silent one is made again. */
+  /** Keeps one connection of the pool for hearing of news. */
   hear(channel: string, isMeant: (payload: string) => boolean, heard: Heard): Hearing {
-    const closing = new AbortController();
     const own = `${channel}_${crypto.randomUUID().replaceAll("-", "")}`;
-    let taken: Taken | undefined;
-    let timer: NodeJS.Timeout | undefined;
-    let proven: (() => void) | undefined;
-    const later = (work: () => void, milliseconds: number) => {
-      clearTimeout(timer);
-      if (!closing.signal.aborted) timer = setTimeout(work, milliseconds).unref();
-    };
-    const lost = (which: Taken | undefined, error: unknown) => {
-      if (which !== taken || closing.signal.aborted) return;
-      taken = undefined;
-      which?.end();
-      heard.failed(`${this.#called} tells no news: ${error instanceof ShelfFault ? "it is silent" : wordsOf(error)}.`);
-      later(begin, againAfter);
-    };
+    let proven = () => {};
     const told = (message: unknown) => {
       const { channel: on, payload = "" } = message as { readonly channel?: string; readonly payload?: string };
-      if (on === own) proven?.();
+      if (on === own) proven();
       else if (isMeant(payload)) heard.changed();
     };
-    const prove = async (which: Taken) => {
+    const open = async (lost: (error: unknown) => void, calledOff: AbortSignal): Promise<NewsLine> => {
+      const taken = await this.#sound(calledOff);
+      const ask: Ask = (text, values) => taken.ask(text, values, answerTime, calledOff);
+      taken.hear("notification", told);
+      for (const event of ["error", "end"]) taken.hear(event, (error) => lost(error ?? new Error("it has ended")));
       try {
-        await within(answerTime, this.#called, closing.signal, async () => {
-          const back = new Promise<void>((resolve) => {
-            proven = resolve;
-          });
-          await which.ask("select pg_notify($1, '')", [own], answerTime, closing.signal);
-          await back;
+        for (const each of [channel, own]) await ask(`listen ${each}`);
+      } catch (error) {
+        taken.end();
+        throw error;
+      }
+      taken.client.unref?.();
+      const prove = async () => {
+        const back = new Promise<void>((resolve) => {
+          proven = resolve;
         });
-        later(() => void prove(which), proveEvery);
-      } catch (error) {
-        lost(which, error);
-      }
+        await ask("select pg_notify($1, '')", [own]);
+        await back;
+      };
+      return { prove, end: () => taken.end() };
     };
-    const begin = async () => {
-      let fresh: Taken | undefined;
-      try {
-        fresh = await this.#sound(closing.signal);
-        taken = fresh;
-        const which = fresh;
-        fresh.hear("notification", told);
-        for (const event of ["error", "end"])
-          fresh.hear(event, (error) => lost(which, error ?? new Error("it has ended")));
-        for (const each of [channel, own]) await fresh.ask(`listen ${each}`, [], answerTime, closing.signal);
-        fresh.client.unref?.();
-        // Whatever was told while nobody listened is looked for.
-        heard.changed();
-        later(() => void prove(which), proveEvery);
-      } catch (error) {
-        lost(fresh === taken ? taken : undefined, error);
-      }
-    };
-    void begin();
-    return {
-      close: async () => {
-        closing.abort();
-        clearTimeout(timer);
-        taken?.end();
-      },
-    };
+    return hearNews({ called: this.#called, open, wordsOf }, heard);
   }
 }
 

@@ -1,10 +1,8 @@
 import { within } from "../deadline.ts";
 import { reasonOf, ShelfFault, SilentFault } from "../faults.ts";
 import type { Heard, Hearing } from "../place.ts";
+import { againAfter, answerTime, hearNews, type NewsLine } from "./news-line.ts";
 import type { RedisClient, RedisSubscriber } from "./redis-client.ts";
-
-/** How long one answer may take, in milliseconds. */
-export const answerTime = 5_000;
 
 /** How long making a connection may take where another one went silent, and how often it is tried; milliseconds. */
 const makingTime = 2_000;
@@ -12,12 +10,6 @@ const maxAttempts = 20;
 
 /** What sends commands: the program's client, or a connection of our own. */
 type Sender = Pick<RedisClient, "sendCommand">;
-
-/** How often a connection for news proves that it still hears, in milliseconds. */
-const proveEvery = 15_000;
-
-/** Milliseconds after which a lost connection for news is made again. */
-const againAfter = 500;
 
 /**
  * Commands for the program's client. One that has gone silent is left alone, since it is the program's: what follows goes
@@ -98,55 +90,31 @@ export class RedisConnection {
 
   /** Hears what is told on a channel, over a connection of its own. */
   hear(channel: string, heard: Heard): Hearing {
-    let connection: RedisSubscriber | undefined;
-    let timer: NodeJS.Timeout | undefined;
     let proofs = 0;
-    const closing = new AbortController();
-    const lost = (which: RedisSubscriber, error: unknown) => {
-      if (which !== connection || closing.signal.aborted) return;
-      connection = undefined;
-      end(which);
-      heard.failed(`${this.#called} tells no news: ${error instanceof ShelfFault ? "it is silent" : wordsOf(error)}.`);
-      timer = setTimeout(begin, againAfter).unref();
-    };
-    const asked = (work: () => Promise<unknown>) => within(answerTime, this.#called, closing.signal, work);
-    const prove = (which: RedisSubscriber) => {
-      timer = setTimeout(async () => {
+    const open = async (lost: (error: unknown) => void, calledOff: AbortSignal): Promise<NewsLine> => {
+      const line = this.#client.duplicate();
+      line.on("error", lost);
+      const prove = async () => {
         const own = `${channel}:proof-${++proofs}`;
-        try {
-          await asked(async () => {
-            await which.subscribe(own, () => {});
-            await which.unsubscribe(own);
-          });
-          if (which === connection && !closing.signal.aborted) prove(which);
-        } catch (error) {
-          lost(which, error);
-        }
-      }, proveEvery).unref();
-    };
-    const begin = async () => {
-      const fresh = this.#client.duplicate();
-      connection = fresh;
-      fresh.on("error", (error) => lost(fresh, error));
+        await line.subscribe(own, () => {});
+        await line.unsubscribe(own);
+      };
       try {
-        await asked(async () => {
-          await fresh.connect();
-          fresh.unref?.();
-          await fresh.subscribe(channel, () => heard.changed());
+        await within(answerTime, this.#called, calledOff, async () => {
+          await line.connect();
+          line.unref?.();
+          await line.subscribe(channel, () => heard.changed());
         });
-        // Whatever was told while nobody was connected is looked for.
-        heard.changed();
-        prove(fresh);
       } catch (error) {
-        lost(fresh, error);
+        end(line);
+        throw error;
       }
+      return { prove, end: () => end(line) };
     };
-    void begin();
+    const hearing = hearNews({ called: this.#called, open, wordsOf }, heard);
     return {
       close: async () => {
-        closing.abort();
-        clearTimeout(timer);
-        if (connection) end(connection);
+        await hearing.close();
         if (this.#own) end(this.#own);
         this.#own = undefined;
         this.#isSilent = false;

@@ -1,0 +1,20 @@
+import type { NodeKind } from "../model/index.ts";
+
+/** What files give names to. */
+export type NamedKind = NodeKind | "environment";
+
+/** What is known of a set beyond what could be read of it. */
+export interface Unread {
+  /** True when files are missing from the set: anything may be defined there. */
+  readonly incomplete: boolean;
+  /** Names that files give to what could not be read, by kind and name. */
+  readonly names: ReadonlySet<string>;
+}
+
+/** A set that was read whole. */
+export const readWhole: Unread = { incomplete: false, names: new Set() };
+
+/** How a kind of thing and its name are told apart from others in `names`. */
+export function unreadName(kind: NamedKind, name: string): string {
+  return `${kind}:${name}`;
+}
