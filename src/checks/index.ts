@@ -6,4 +6,4 @@ export { MeaningCheck } from "./meaning.ts";
 export { isSatisfiable } from "./prover/satisfiable.ts";
 export { checkReferences } from "./references.ts";
 export { scopeOf } from "./scope.ts";
-export { type Unread, unreadName } from "./unread.ts";
+export type { Unread } from "./unread.ts";

@@ -1,10 +1,10 @@
 import type { Definitions, FlagDefinition } from "../model/index.ts";
 import type { FlagOperandType, Scope } from "./condition.ts";
-import { type NamedKind, readWhole, type Unread, unreadName } from "./unread.ts";
+import { type NamedKind, readWhole, type Unread } from "./unread.ts";
 
 /** What the set's conditions may name. */
 export function scopeOf(set: Definitions, unread: Unread = readWhole): Scope {
-  const isUnread = (kind: NamedKind, name: string) => unread.names.has(unreadName(kind, name));
+  const isUnread = (kind: NamedKind, name: string) => unread.names.has(`${kind}:${name}`);
   return {
     attribute: (path) => set.attributes.get(path),
     attributeNames: [...set.attributes.keys()],

@@ -7,14 +7,9 @@ export type NamedKind = NodeKind | "environment";
 export interface Unread {
   /** True when files are missing from the set: anything may be defined there. */
   readonly incomplete: boolean;
-  /** Names that files give to what could not be read, by kind and name. */
-  readonly names: ReadonlySet<string>;
+  /** Names that files give to what could not be read, such as `flag:storm-mode`. */
+  readonly names: ReadonlySet<`${NamedKind}:${string}`>;
 }
 
 /** A set that was read whole. */
 export const readWhole: Unread = { incomplete: false, names: new Set() };
-
-/** How a kind of thing and its name are told apart from others in `names`. */
-export function unreadName(kind: NamedKind, name: string): string {
-  return `${kind}:${name}`;
-}

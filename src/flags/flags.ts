@@ -14,6 +14,7 @@ import type { AskingOptions, CodeOverrides, Context, OverrideBlock, PinOptions }
 import type { Pass } from "./pass.ts";
 import { Passes } from "./passes.ts";
 import { PinnedFlags, type ValuesOptions } from "./pinned.ts";
+import { PinnedAsking } from "./pinned-asking.ts";
 import { Reports } from "./reports.ts";
 import { safeClock } from "./safe-clock.ts";
 import { Scopes } from "./scope.ts";
@@ -33,7 +34,7 @@ export class Flags<C = undefined> {
   readonly #clock: () => number;
   readonly #scopes = new Scopes();
   readonly #health = new HealthRecord();
-  readonly #inForce: InForce;
+  #inForce: InForce;
   #feed: Feed | undefined;
   #closing: Promise<void> | undefined;
 
@@ -106,7 +107,7 @@ export class Flags<C = undefined> {
 
   /** The names of all flags, in order. */
   get names(): readonly string[] {
-    return [...this.#inForce.names].sort();
+    return this.#inForce.names;
   }
 
   /** Where the definitions in force come from: the files, a kept copy, the history, or code. */
@@ -162,19 +163,9 @@ export class Flags<C = undefined> {
    */
   pin(context: Context, { pass, quiet = false }: PinOptions = {}): PinnedFlags<C> {
     const at = this.#clock();
-    const { set, fallback, catalogue } = this.#inForce;
     const overrides = this.#overridesWith(pass, context, at);
-    return PinnedFlags.of<C>({
-      set,
-      context,
-      at,
-      overrides,
-      isPassed: pass !== undefined,
-      fallback,
-      unknown: (name) => this.#inForce.unknown(name),
-      tell: quiet ? () => {} : this.#listeners.forPinned({ set, context, overrides }, at, pass),
-      names: () => (catalogue ? Object.keys(catalogue.entries) : this.names),
-    });
+    const listeners = quiet ? undefined : this.#listeners;
+    return PinnedFlags.of(new PinnedAsking(this.#inForce, { context, at, overrides, pass }, listeners));
   }
 
   /** What these flags, as they stand, can read of a context; with whom it is about, if verdicts are told. @internal */
@@ -325,7 +316,7 @@ export class Flags<C = undefined> {
     const before = this.#inForce.set.definitions;
     const { inForce } = next;
     if (inForce !== before) {
-      this.#inForce.use(inForce);
+      this.#inForce = this.#inForce.with(inForce);
       this.#overrides.useSet(this.#inForce.set, this.#inForce.faultOfOverride);
     }
     if (inForce.revision === before.revision) return this.#store.put(next);

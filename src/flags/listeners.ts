@@ -5,7 +5,7 @@ import { FlagsError } from "./errors.ts";
 import type { AuditFacts, FlagsEvents } from "./events.ts";
 import type { Pass } from "./pass.ts";
 import { positionOf, type Telling, ToldVerdict } from "./told.ts";
-import { type AskedBy, type VerdictOptions, verdictFilter } from "./verdict-events.ts";
+import { type VerdictOptions, verdictFilter } from "./verdict-events.ts";
 
 type Audiences = { readonly [K in keyof FlagsEvents]: Audience<FlagsEvents[K]> };
 
@@ -94,20 +94,6 @@ export class Listeners {
       this.audit({ kind: "overridden", verdict, pass: verdict.overriddenBy === "pass" ? pass : undefined });
     }
     if (this.hearVerdicts) this.#audiences.verdict.tell(new ToldVerdict(telling, clock(), this.#subjectKey));
-  }
-
-  /** What tells of the answers for one pinned context. @param at epoch milliseconds */
-  forPinned(
-    pinned: Omit<Telling, "outcome" | "asked">,
-    at: number,
-    pass: Pass | undefined,
-  ): (outcome: Outcome, asked: AskedBy) => void {
-    const { set, context } = pinned;
-    const clock = () => at;
-    return (outcome, asked) => {
-      if (this.hearAnswers && this.concerns(outcome, set, context))
-        this.tell({ ...pinned, outcome, asked }, clock, pass);
-    };
   }
 
   audit(facts: AuditFacts): void {

@@ -28,11 +28,6 @@ export class UnknownFlags {
     }
     return new Outcome({ flag: name, value: undefined, cause: "fallback", problem: "unknown-flag" });
   }
-
-  /** For another set, in which they may be known. */
-  forget(): void {
-    this.#told.clear();
-  }
 }
 
 /** That there is no such flag, and which one may be meant. */

@@ -3,7 +3,7 @@ import { type Answer, TRUE } from "../values/index.ts";
 import type { Ask } from "./ask.ts";
 import { CompiledRule, type OutcomeMaker } from "./compiled-rule.ts";
 import { idText, type Subject, subjectAt } from "./context/subject.ts";
-import { firstMatch, nextMatch } from "./fast/first-match.ts";
+import { Known } from "./known.ts";
 import { type Origin, Outcome } from "./outcome.ts";
 import type { Question } from "./question.ts";
 import type { FlagApart } from "./undecided.ts";
@@ -44,8 +44,6 @@ const none: readonly Ask[] = [];
  */
 export class CompiledFlag implements OutcomeMaker, Origin {
   readonly definition: FlagDefinition;
-  /** The name by which a question remembers it. */
-  readonly number: number;
   /** What holds for the flag in the environment. */
   readonly here: FlagIn;
   private readonly compiling: Compiling;
@@ -57,11 +55,9 @@ export class CompiledFlag implements OutcomeMaker, Origin {
   private by: Subject | undefined;
   private tests: FlagApart | undefined;
 
-  /** `number` is its number among the things that a question remembers. */
-  constructor(definition: FlagDefinition, compiling: Compiling, number: number, suspended: boolean) {
+  constructor(definition: FlagDefinition, compiling: Compiling, suspended: boolean) {
     const here = flagIn(definition, compiling.environment);
     this.definition = definition;
-    this.number = number;
     this.here = here;
     this.compiling = compiling;
     this.suspended = suspended ? this.outcome("suspended", definition.source.safe) : undefined;
@@ -115,11 +111,11 @@ export class CompiledFlag implements OutcomeMaker, Origin {
     if (settled !== undefined) return settled;
     const { provided, rules } = this;
     for (let i = 0; i < provided.length; i++) if (provided[i]!(question) !== TRUE) return this.withhold();
-    let i = firstMatch(rules, question);
-    while (i < rules.length) {
-      const given = rules[i]!.give(question);
+    for (let i = 0; i < rules.length; i++) {
+      const rule = rules[i]!;
+      if (rule.when !== undefined && rule.when(question) !== TRUE) continue;
+      const given = rule.give(question);
       if (given !== undefined) return given;
-      i = nextMatch(rules, i + 1, question);
     }
     return this.otherwise();
   }
@@ -133,12 +129,14 @@ export class CompiledFlag implements OutcomeMaker, Origin {
 
   /** For a flag that another one refers to, and for several flags of one context: judged at most once in a question. */
   judgeOnce(question: Question): Outcome {
-    question.outcomes ??= [];
-    let outcome = question.outcomes[this.number];
-    if (outcome === undefined) {
-      outcome = this.judge(question);
-      question.outcomes[this.number] = outcome;
-    }
+    return question.outcomes?.get(this) ?? this.judgeAnew(question);
+  }
+
+  /** For one that is not known yet. */
+  judgeAnew(question: Question): Outcome {
+    const outcome = this.judge(question);
+    question.outcomes ??= new Known();
+    question.outcomes.add(this, outcome);
     return outcome;
   }
 

@@ -9,6 +9,7 @@ import { ownTop, type Top, topOf } from "./context/own-top.ts";
 import { isPlainContext } from "./context/reach.ts";
 import { readerOf } from "./context/reader.ts";
 import { idText, type Subject, subjectAt } from "./context/subject.ts";
+import { Known } from "./known.ts";
 import type { Outcome, Verdict } from "./outcome.ts";
 import { type Clock, type Overrides, Question } from "./question.ts";
 import { TakingApart, undecidedOn } from "./undecided.ts";
@@ -52,7 +53,6 @@ export class FlagSet {
   readonly #tops = new Map<string, Top>();
   readonly #surroundings: Surroundings;
   readonly #compiling: Compiling;
-  #memoised = 0;
   #takingApart: TakingApart | undefined;
   #graph: Graph | undefined;
 
@@ -93,7 +93,7 @@ export class FlagSet {
     if (definition === undefined) return undefined;
     const suspension = this.definitions.suspensions.get(name);
     const suspended = suspension !== undefined && stopIn(suspension, this.environment) !== undefined;
-    const compiled = new CompiledFlag(definition, this.#compiling, this.#memoised++, suspended);
+    const compiled = new CompiledFlag(definition, this.#compiling, suspended);
     this.#flags.set(name, compiled);
     return compiled;
   }
@@ -215,7 +215,7 @@ export class FlagSet {
   #compileCohort(cohort: CohortDefinition): Ask {
     switch (cohort.kind) {
       case "condition":
-        return remembered(this.#condition(cohort.when), this.#memoised++);
+        return remembered(this.#condition(cohort.when));
       case "list":
         return byId(cohort.of, (id) => isListed(cohort, id));
       case "lot":
@@ -258,14 +258,13 @@ function byId(path: readonly string[], holds: (id: string) => boolean): Ask {
 }
 
 /** A cohort's answer is kept for the rest of the question, so that a chain of cohorts is not asked over and over. */
-function remembered(ask: Ask, number: number): Ask {
+function remembered(ask: Ask): Ask {
   return (question) => {
-    question.answers ??= [];
-    let answer = question.answers[number];
-    if (answer === undefined) {
-      answer = ask(question);
-      question.answers[number] = answer;
-    }
+    const known = question.answers?.get(ask);
+    if (known !== undefined) return known;
+    const answer = ask(question);
+    question.answers ??= new Known();
+    question.answers.add(ask, answer);
     return answer;
   };
 }

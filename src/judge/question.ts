@@ -1,4 +1,5 @@
 import type { Answer, Plain } from "../values/index.ts";
+import type { Known } from "./known.ts";
 import type { Outcome } from "./outcome.ts";
 
 /** Tells the time, in epoch milliseconds. */
@@ -17,24 +18,24 @@ export interface Overrides {
 export class Question {
   readonly context: Plain;
   readonly overrides: Overrides | undefined;
-  readonly clock: Clock;
-  private instant: number | undefined;
-  /** Flags and cohorts already judged, by their number in the compiled set. */
-  outcomes: Outcome[] | undefined;
-  answers: Answer[] | undefined;
+  /** Flags that were judged already. */
+  outcomes: Known<Outcome> | undefined;
+  /** Cohorts that were. */
+  answers: Known<Answer> | undefined;
+  private instant: number | Clock;
 
-  constructor(context: Plain, clock: Clock, overrides: Overrides | undefined) {
+  /** @param at epoch milliseconds, or what tells them */
+  constructor(context: Plain, at: number | Clock, overrides: Overrides | undefined) {
     this.context = context;
     this.overrides = overrides;
-    this.clock = clock;
-    this.instant = undefined;
     this.outcomes = undefined;
     this.answers = undefined;
+    this.instant = at;
   }
 
   /** Epoch milliseconds. */
   get at(): number {
-    this.instant ??= this.clock();
+    if (typeof this.instant === "function") this.instant = this.instant();
     return this.instant;
   }
 }

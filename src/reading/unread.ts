@@ -1,4 +1,4 @@
-import { type Unread, unreadName } from "../checks/index.ts";
+import type { Unread } from "../checks/index.ts";
 import { parsePath, printPath } from "../language/index.ts";
 import type { Definitions } from "../model/index.ts";
 import type { Problems } from "../problems/index.ts";
@@ -15,25 +15,19 @@ export function unreadOf(
   incomplete: boolean,
   problems: Problems,
 ): Unread {
-  const names = new Set<string>();
+  const names = new Set<`${(typeof kinds)[number]}:${string}`>();
   if (problems.count === 0) return { incomplete, names };
-  for (const [kind, section] of sections) {
-    const read: ReadonlyMap<string, unknown> = set[section];
-    for (const written of namesIn(documents, section)) {
+  for (const kind of kinds) {
+    const read: ReadonlyMap<string, unknown> = set[`${kind}s`];
+    for (const written of namesIn(documents, `${kind}s`)) {
       const name = kind === "attribute" ? canonical(written) : written;
-      if (!read.has(name)) names.add(unreadName(kind, name));
+      if (!read.has(name)) names.add(`${kind}:${name}`);
     }
   }
   return { incomplete, names };
 }
 
-const sections = [
-  ["flag", "flags"],
-  ["cohort", "cohorts"],
-  ["window", "windows"],
-  ["environment", "environments"],
-  ["attribute", "attributes"],
-] as const;
+const kinds = ["flag", "cohort", "window", "environment", "attribute"] as const;
 
 function namesIn(documents: readonly Document[], section: string): string[] {
   return documents.flatMap(({ data }) => {

@@ -85,9 +85,8 @@ export class Reach {
 
   /** @param label what the person is called in `who`; undefined leaves them unnamed */
   count(context: unknown, label: string | undefined): void {
-    const at = () => this.#at;
-    const before = new Asking(this.#before, context, at, undefined);
-    const after = new Asking(this.#after, context, at, undefined);
+    const before = new Asking(this.#before, context, this.#at, undefined);
+    const after = new Asking(this.#after, context, this.#at, undefined);
     let differs = false;
     for (const name of this.flags) {
       const from = before.judge(this.#oldName(name))!;
