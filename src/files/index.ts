@@ -33,7 +33,7 @@ export { yamlOptions } from "./parse/yaml.ts";
 export { countOf, type LocatedProblem, type RelatedLocation } from "./places/located.ts";
 export { type Paint, type RenderOptions, renderProblems, wrap } from "./places/render.ts";
 export { whereListed } from "./places/where-listed.ts";
-export { mustReadAgain, readFiles, readSet, readSteadily } from "./read.ts";
+export { movedIn, mustReadAgain, readFiles, readSet, readSteadily } from "./read.ts";
 export { NotRegularFault, readRegular } from "./read-regular.ts";
 export { decodeText } from "./read-text.ts";
 export { reasonOf } from "./reason.ts";

@@ -4,7 +4,10 @@ export interface WatchTimes {
   readonly quiet: number;
   /** The longest wait while they are not, in milliseconds. */
   readonly longest: number;
-  /** How often everything is looked at, in case an event was lost, in milliseconds. */
+  /**
+   * How often everything is looked at where a change has been missed, as on file systems that tell of none, in milliseconds;
+   * a fifth as often before.
+   */
   readonly poll: number;
 }
 

@@ -8,6 +8,7 @@ import {
   fileName,
   holdsTheSame,
   localOverridesFile,
+  movedIn,
   mustReadAgain,
   readFiles,
   readSteadily,
@@ -64,6 +65,7 @@ export class FolderFollower {
         },
         look: () => disk.look(),
         isNews: (files) => mustReadAgain(this.#content, files),
+        hasMoved: (files) => movedIn(this.#content, files).size > 0,
       },
       times,
     );

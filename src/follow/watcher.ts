@@ -24,6 +24,8 @@ export interface Watched {
   look(): Promise<DiskFiles>;
   /** True if these are not what was read last. */
   isNews(files: DiskFiles): boolean;
+  /** Whether any of these is another one than was read, or was written. */
+  hasMoved(files: DiskFiles): boolean;
 }
 
 /** The part of the quiet time after which work is done ahead. */
@@ -37,6 +39,9 @@ const steadyQuiet = 3;
 
 /** How much too early a timer may fire, in milliseconds. */
 const early = 2;
+
+/** As long as every change was told of, slow looks are this many times as rare: they are what a folder at rest costs. */
+const whileHeard = 5;
 
 /** Files of a folder: what may be a definition, a list, a schema or a directory, or the turning link of a mount. */
 const mayMatter = /\.(?:ya?ml|json|csv|txt)$|^[^.]*$|^\.\./;
@@ -78,6 +83,8 @@ export class FolderWatcher {
   #aheadTimer: NodeJS.Timeout | undefined;
   #pollTimer: NodeJS.Timeout | undefined;
   #firstEvent: number | undefined;
+  /** A slow look found what nobody had told of: notices are not to be relied on here. */
+  #hasMissed = false;
   /**
    * The files a while after the last notice: what has another mark at rest is still being written, whatever the file system
    * tells of it. Undefined while that look is still to come.
@@ -121,16 +128,24 @@ export class FolderWatcher {
 
   #schedulePoll(): void {
     if (this.#closed) return;
-    this.#pollTimer = setTimeout(() => {
-      // What cannot wait does not wait for a reading that is under way.
-      this.#look();
-      this.#run(() => this.#poll());
-    }, this.#times.poll);
+    this.#pollTimer = setTimeout(
+      () => {
+        // What cannot wait does not wait for a reading that is under way.
+        this.#look();
+        this.#run(() => this.#poll());
+      },
+      this.#times.poll * (this.#hasMissed ? 1 : whileHeard),
+    );
     this.#pollTimer.unref();
   }
 
   async #poll(): Promise<void> {
-    if (this.#watched.isNews(await this.#watched.look())) this.#noticed();
+    const isTold = this.#firstEvent !== undefined;
+    const files = await this.#watched.look();
+    if (this.#watched.isNews(files)) {
+      this.#hasMissed ||= !isTold && this.#firstEvent === undefined && this.#watched.hasMoved(files);
+      this.#noticed();
+    }
     this.#schedulePoll();
   }
 
