@@ -16,7 +16,7 @@ import {
 } from "../model/index.ts";
 import type { Problems } from "../problems/index.ts";
 import { sameData, show } from "../values/index.ts";
-import { type Goal, type Reach, reachOf } from "./prover/satisfiable.ts";
+import { exampleOf, type Goal, type Reach, reachOf } from "./prover/satisfiable.ts";
 import type { Assumptions } from "./prover/wanted.ts";
 import type { Subjects } from "./subjects.ts";
 
@@ -53,6 +53,7 @@ class RuleAnalysis {
   readonly #problems: Problems;
   /** Rules whose condition is not true for everybody, as far as has been asked. */
   readonly #canFail = new Map<Rule, boolean>();
+  #example: { readonly rule: Rule; readonly reaches: (goal: Goal) => boolean } | undefined;
 
   constructor(list: RuleList, definitions: Definitions, subjects: Subjects, problems: Problems) {
     this.#list = list;
@@ -79,11 +80,23 @@ class RuleAnalysis {
   }
 
   #reach(goals: readonly Goal[], assumptions: Assumptions = this.#list.assumptions): Reach {
-    const provided = this.#list.here.provided.flatMap((text) => {
+    return reachOf([...goals, ...this.#provided()], this.#definitions, assumptions);
+  }
+
+  #provided(): Goal[] {
+    return this.#list.here.provided.flatMap((text) => {
       const { condition } = this.#definitions.conditions.get(text);
       return condition ? [{ condition, mode: "true" as const }] : [];
     });
-    return reachOf([...goals, ...provided], this.#definitions, assumptions);
+  }
+
+  /** Somebody whom a rule matches: tells what else is so of them. */
+  #exampleOf(rule: Rule): (goal: Goal) => boolean {
+    if (this.#example?.rule !== rule) {
+      const goals = [...this.#matching(rule), ...this.#provided()];
+      this.#example = { rule, reaches: exampleOf(goals, this.#definitions, this.#list.assumptions) ?? (() => false) };
+    }
+    return this.#example.reaches;
   }
 
   #isNeverTrue(rule: Rule): boolean {
@@ -101,7 +114,9 @@ class RuleAnalysis {
     const condition = this.#condition(earlier);
     if (!condition) return true;
     if (this.#areApart(earlier, later) && this.#mayFail(earlier, condition)) return false;
-    return !this.#can([...this.#matching(later), { condition, mode: "not-true" }]);
+    // Somebody whom the later one matches and the earlier one does not is mostly at hand, and then there is nothing to prove.
+    const left = { condition, mode: "not-true" as const };
+    return !this.#exampleOf(later)(left) && !this.#can([...this.#matching(later), left]);
   }
 
   /** The quick way out for most pairs: conditions on different things do not cover each other. */

@@ -17,19 +17,40 @@ export interface Grounds {
 /** A value that gives tests the answers wanted of them, or that there may be one. */
 export type Witness = { readonly value: unknown } | "perhaps";
 
-/** What a test looks at. Tests of different subjects do not constrain each other. */
-export function subjectOf(test: Test): string {
-  if (test.kind !== "test") return `${test.kind}:${test.name}`;
-  return test.operand.kind === "path" ? `path:${printPath(test.operand.path)}` : printOperand(test.operand);
+/** A test, made ready for many values: the same tests are asked for each pair of rules. */
+interface Ready {
+  /** What it looks at. Tests of different subjects do not constrain each other. */
+  readonly subject: string;
+  readonly decide: (value: unknown) => Answer;
+}
+
+const ready = new WeakMap<Definitions, WeakMap<Test, Ready>>();
+
+function readyOf(test: Test, definitions: Definitions): Ready {
+  const ofSet = ready.get(definitions) ?? new WeakMap<Test, Ready>();
+  ready.set(definitions, ofSet);
+  const known = ofSet.get(test);
+  if (known) return known;
+  const made = makeReady(test, definitions);
+  ofSet.set(test, made);
+  return made;
+}
+
+function makeReady(test: Test, definitions: Definitions): Ready {
+  if (test.kind !== "test") return { subject: `${test.kind}:${test.name}`, decide: (answer) => answer as Answer };
+  const { operand } = test;
+  if (operand.kind !== "path") return { subject: printOperand(operand), decide: decideFound(test, undefined) };
+  const path = printPath(operand.path);
+  return { subject: `path:${path}`, decide: decideFound(test, definitions.attributes.get(path)) };
+}
+
+export function subjectOf(test: Test, { definitions }: Grounds): string {
+  return readyOf(test, definitions).subject;
 }
 
 /** Does a witness of other tests of its subject give one more test the answer wanted of it? */
 export function testifies(witness: Witness, { test, mode }: Wanted, { definitions }: Grounds): boolean {
-  if (witness === "perhaps") return false;
-  if (test.kind !== "test") return satisfies(witness.value as Answer, mode);
-  const { operand } = test;
-  const declared = operand.kind === "path" ? definitions.attributes.get(printPath(operand.path)) : undefined;
-  return satisfies(decideFound(test, declared)(witness.value), mode);
+  return witness !== "perhaps" && satisfies(readyOf(test, definitions).decide(witness.value), mode);
 }
 
 /** A witness for tests of one subject; undefined only if it is proved that there is none. */
