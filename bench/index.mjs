@@ -8,6 +8,7 @@ import { join } from "node:path";
 const names = [
   "mix",
   "fresh",
+  "explained",
   "decision",
   "hash",
   "windows",
@@ -24,6 +25,7 @@ const names = [
   "strangers",
   "start",
   "open",
+  "folders",
   "bundle",
   "desk",
   "check",

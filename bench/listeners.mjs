@@ -1,22 +1,7 @@
-// What it costs that somebody listens: to each verdict, to one subject in a hundred, counting; of one flag and of the mix.
+// What it costs that somebody listens: to each verdict, to one subject in a hundred, counting; in the mix.
 import { verdictCounter } from "iudex";
-import { flagsFrom } from "iudex/testing";
 import { compare } from "./measure.mjs";
 import { mixedFlags } from "./mixed-flags.mjs";
-
-const flag = {
-  safe: 0,
-  rules: [
-    { when: 'account.plan == "freight" and trips > 20', give: 1 },
-    { when: 'email ends with "@ternhaven.example"', give: 2 },
-    { when: "trips > 100", share: "10%", by: "account.id", give: 3 },
-  ],
-};
-const contexts = Array.from({ length: 1_000 }, (_, i) => ({
-  account: { id: `A-${i}`, plan: i % 2 ? "foot" : "freight" },
-  email: `p${i}@post.example`,
-  trips: (i * 7) % 300,
-}));
 
 /** Flags of their own for each, so that none pays for another's listeners. */
 const listening = {
@@ -31,18 +16,7 @@ function each(make) {
   return Object.fromEntries(Object.entries(listening).map(([name, listen]) => [name, make(listen)]));
 }
 
-function oneFlag(listen) {
-  const flags = flagsFrom({ defaults: { by: "account.id" }, flags: { flag } });
-  listen(flags);
-  return () => {
-    let sum = 0;
-    for (let round = 0; round < 5; round++) for (const context of contexts) sum += flags.value("flag", context);
-    return sum;
-  };
-}
-
 export async function run() {
-  const one = compare(each(oneFlag), { baseline: "none", operations: 5_000, rounds: 15 });
   const { open, asks } = await mixedFlags();
   const mixed = each((listen) => {
     const flags = open();
@@ -54,15 +28,11 @@ export async function run() {
     };
   });
   const mix = compare(mixed, { baseline: "none", operations: asks.length, rounds: 15 });
-  const rows = (of, times) => [
-    { name: `value() ${of}, with an idle verdict listener, against none`, ratio: times.idle.ratio, atMost: 1.5 },
-    { name: `value() ${of}, with a listener to a hundredth, against none`, ratio: times.some.ratio, atMost: 1.15 },
-    { name: `value() ${of}, with verdictCounter, against none`, ratio: times.counter.ratio, atMost: 3 },
+  const row = (what, { ratio }, atMost) => ({ name: `value() in the mix, with ${what}, against none`, ratio, atMost });
+  return [
+    row("an idle verdict listener", mix.idle, 1.5),
+    row("a listener to a hundredth of the subjects", mix.some, 1.5),
+    row("a listener that is told nothing twice", mix.distinct, 1.6),
+    row("verdictCounter", mix.counter, 3),
   ];
-  const distinct = {
-    name: "value() of 200 flags by turns, with a listener that is told nothing twice, against none",
-    ratio: mix.distinct.ratio,
-    atMost: 1.6,
-  };
-  return [...rows("of one flag", one), ...rows("of 200 flags by turns", mix), distinct];
 }
