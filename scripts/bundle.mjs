@@ -183,7 +183,7 @@ function optionsFor(format, folder, entries, inside) {
       emptyOutDir: false,
       target: "node20",
       minify: false,
-      sourcemap: true,
+      sourcemap: format === "es",
       rollupOptions: {
         external: format === "es" ? [/^#late\//] : [],
         // As package.json says: only the entries do anything by being loaded.

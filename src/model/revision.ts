@@ -38,7 +38,8 @@ export function digestOfIds(ids: Iterable<string>): string {
 
 /** The text whose SHA-256 is the digest of a list, in pieces: the ids as JSON, each once, in order, one a line. */
 export function* piecesOfIds(ids: Iterable<string>): Generator<string> {
-  const sorted = [...new Set(ids)].sort();
+  // Sorted first: equal ones stand together then, and no set of a million need be made.
+  const sorted = [...ids].sort().filter((id, i, all) => i === 0 || id !== all[i - 1]);
   for (let i = 0; i < sorted.length; i += idsAtOnce)
     yield `${sorted
       .slice(i, i + idsAtOnce)
