@@ -183,7 +183,7 @@ function optionsFor(format, folder, entries, inside) {
       emptyOutDir: false,
       target: "node20",
       minify: false,
-      sourcemap: format === "es",
+      sourcemap: true,
       rollupOptions: {
         external: format === "es" ? [/^#late\//] : [],
         // As package.json says: only the entries do anything by being loaded.
