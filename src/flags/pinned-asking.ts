@@ -14,8 +14,8 @@ export interface PinnedTo {
 }
 
 /**
- * What pinned flags know: the set, the context, and what was given so far. It is apart from them so that whoever prints pinned
- * flags sees nothing of the person; made for every request, it has plain fields, which are set faster than private ones.
+ * What pinned flags know: the set, the context, and what was given so far. It has a place of its own so that printing pinned
+ * flags shows nothing of the person; made for every request, it has plain fields, which are set faster than private ones.
  */
 export class PinnedAsking extends Asking {
   readonly inForce: InForce;

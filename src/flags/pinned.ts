@@ -14,7 +14,7 @@ export interface ValuesOptions<Name extends string> {
  * flag is judged at most once, and told of at most once; a reload in the middle changes nothing.
  */
 export class PinnedFlags<C = undefined> {
-  /** Everything that is about somebody, which must not be seen by whoever prints these flags. */
+  /** Everything about the person: printing these flags must not show it. */
   readonly #asking: PinnedAsking;
 
   private constructor(asking: PinnedAsking) {

@@ -66,7 +66,7 @@ export function verdictFilter({ distinct = false, asked }: VerdictOptions): (eve
   };
 }
 
-/** Remembers who was told of each verdict. */
+/** The people about whom each verdict was told already. */
 class ToldBefore {
   #byText = new Map<string, Set<string>>();
   /** The same, by the object that a rule gives again and again. */

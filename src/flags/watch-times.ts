@@ -5,8 +5,8 @@ export interface WatchTimes {
   /** The longest wait while they are not, in milliseconds. */
   readonly longest: number;
   /**
-   * How often everything is looked at where a change has been missed, as on file systems that tell of none, in milliseconds;
-   * a fifth as often before.
+   * How often all files are looked at where a change has been missed, as on file systems that send no notices, in milliseconds;
+   * before that a fifth as often. `suspended.yaml` is looked at each time.
    */
   readonly poll: number;
 }

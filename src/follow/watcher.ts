@@ -40,7 +40,7 @@ const steadyQuiet = 3;
 /** How much too early a timer may fire, in milliseconds. */
 const early = 2;
 
-/** As long as every change was told of, slow looks are this many times as rare: they are what a folder at rest costs. */
+/** As long as notices came of every change, all files are looked at this many times as rarely: that is what a folder at rest costs. */
 const whileHeard = 5;
 
 /** Files of a folder: what may be a definition, a list, a schema or a directory, or the turning link of a mount. */
@@ -83,8 +83,9 @@ export class FolderWatcher {
   #aheadTimer: NodeJS.Timeout | undefined;
   #pollTimer: NodeJS.Timeout | undefined;
   #firstEvent: number | undefined;
-  /** A slow look found what nobody had told of: notices are not to be relied on here. */
+  /** A slow look found a change without a notice: notices cannot be relied on here. */
   #hasMissed = false;
+  #polls = 0;
   /**
    * The files a while after the last notice: what has another mark at rest is still being written, whatever the file system
    * tells of it. Undefined while that look is still to come.
@@ -128,14 +129,13 @@ export class FolderWatcher {
 
   #schedulePoll(): void {
     if (this.#closed) return;
-    this.#pollTimer = setTimeout(
-      () => {
-        // What cannot wait does not wait for a reading that is under way.
-        this.#look();
-        this.#run(() => this.#poll());
-      },
-      this.#times.poll * (this.#hasMissed ? 1 : whileHeard),
-    );
+    this.#pollTimer = setTimeout(() => {
+      // What cannot wait is looked at each time, and does not wait for a reading that is under way.
+      this.#look();
+      this.#polls++;
+      if (this.#hasMissed || this.#polls % whileHeard === 0) this.#run(() => this.#poll());
+      else this.#schedulePoll();
+    }, this.#times.poll);
     this.#pollTimer.unref();
   }
 

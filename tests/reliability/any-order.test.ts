@@ -79,21 +79,31 @@ class Model {
   files: Content = { numbers: { a: 1, b: 1 }, list: "A-1" };
   inForce = this.files;
   stopped: readonly Name[] = [];
+  /** What was stopped when the files could be taken last. */
+  taken: readonly Name[] = [];
   overridden: Local = noLocal;
   hasGoneBack = false;
 
   /** What can be used of what stands there comes into force; of the rest nothing does. */
   look(): void {
     if (this.isAway) return;
-    if (this.suspended !== "broken") this.stopped = this.suspended ?? [];
-    this.overridden = this.local ?? noLocal;
     const content = this.#content();
+    if (this.suspended !== "broken") this.stopped = this.#stops(this.suspended ?? [], content !== undefined);
+    this.overridden = this.local ?? noLocal;
     if (content === undefined) return;
+    this.taken = this.stopped;
     const isNews = JSON.stringify(content) !== JSON.stringify(this.files);
     this.files = content;
     if (this.hasGoneBack && !isNews) return;
     this.inForce = content;
     this.hasGoneBack = false;
+  }
+
+  /** Where the files cannot be taken and a stop is of a flag they did not know, it may be a new name: no other stop ends. */
+  #stops(now: readonly Name[], isTaken: boolean): readonly Name[] {
+    const isKnown = (name: Name) => this.files.numbers[name] !== undefined;
+    if (isTaken || now.every((name) => isKnown(name) || this.taken.includes(name))) return now;
+    return names.filter((name) => now.includes(name) || (this.stopped.includes(name) && isKnown(name)));
   }
 
   /** A new process knows what was kept, and reads what there is. */
