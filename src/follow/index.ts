@@ -2,7 +2,7 @@
 
 export { CurrentStops } from "./editions/current-stops.ts";
 export { EditionReader, type ReadEdition } from "./editions/edition-reader.ts";
-export { FileStore } from "./editions/file-store.ts";
+export { FileStore, type Store, verified } from "./editions/file-store.ts";
 export { type GaugeMeter, type GaugeResult, type ObservableGauge, shelfGauges } from "./editions/gauges.ts";
 export { type FoundList, unseen } from "./editions/newest-list.ts";
 export { ShelfLists } from "./editions/shelf-lists.ts";

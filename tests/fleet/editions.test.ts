@@ -138,6 +138,22 @@ describe("what stands on a shelf", () => {
     await expect(slow).rejects.toThrow("Meanwhile edition 2 (the quick one: first) was published; yours was not.");
   });
 
+  test("a damaged file of the shelf is found, although the publisher has it whole", async () => {
+    const { directory, shelf, folder } = await folderStand();
+    await publishFolder(shelf, { folder, by });
+    for (const { path, sha256 } of (await payloadIn(directory)).files as { path: string; sha256: string }[]) {
+      const stored = join(directory, "files", sha256);
+      const whole = await readFile(stored);
+      await holdFreight(folder, 100 + path.length);
+      await writeFile(stored, Buffer.from(whole).fill(0, 5, 6));
+      await expect(publishFolder(shelf, { folder, by })).rejects.toThrow(`“${path}” is not what its edition says.`);
+      await writeFile(stored, whole.subarray(1));
+      await expect(publishFolder(shelf, { folder, by })).rejects.toThrow("is not the file that its edition lists.");
+      await writeFile(stored, whole);
+    }
+    expect((await publishFolder(shelf, { folder, by })).edition).toMatchObject({ number: 2 });
+  });
+
   test("an edition that does not stand is not put out again", async () => {
     const { shelf, folder } = await folderStand();
     await publishFolder(shelf, { folder, by });

@@ -1,4 +1,4 @@
-import { type LocatedProblem, ToolError } from "../../files/index.ts";
+import { type Files, filesFrom, type LocatedProblem, ToolError } from "../../files/index.ts";
 import type { ShelfOptions } from "../../flags/index.ts";
 import { placeOf, type Shelf } from "../../follow/index.ts";
 import { compareSets, type PartChange } from "../../insight/index.ts";
@@ -18,7 +18,7 @@ import { emptySet } from "./empty-set.ts";
 import { hashLists } from "./hash-lists.ts";
 import { type CurrentEdition, type Found, ShelfReader } from "./shelf-reader.ts";
 import { signedFor } from "./signing.ts";
-import { type Contents, contentsOf, contentsOfFolder, type Snapshot, takeSnapshot } from "./snapshot.ts";
+import { contentsOfFolder, type Snapshot, takeSnapshot } from "./snapshot.ts";
 import { mustKeepStops } from "./stops-kept.ts";
 
 /** How something is published. */
@@ -90,22 +90,34 @@ export interface FolderRequest extends PublishRequest {
 }
 
 export function publishFolder(shelf: Shelf, request: FolderRequest): Promise<Published> {
-  return putOut(shelf, request, async (current) => {
+  const at = request.at ?? Date.now();
+  return putOut(shelf, request, async (reader, newest) => {
     const own = await contentsOfFolder(request.folder);
-    if (!request.hashLists) return own;
-    const { loaded } = await takeSnapshot(own, request.at ?? Date.now(), current?.loaded.content);
-    return hashLists(own, loaded, current?.loaded);
+    const files = filesFrom(own);
+    const current = newest && (await reader.read(newest, files));
+    if (!request.hashLists) return { current, files };
+    const { loaded } = await takeSnapshot(files, at, current?.loaded.content);
+    return { current, files: filesFrom(hashLists(own, loaded, current?.loaded)) };
   });
 }
 
 export function publishAgain(shelf: Shelf, number: number, request: PublishRequest): Promise<Published> {
-  return putOut(shelf, request, async (_, reader) => contentsOf((await reader.earlier(number)).loaded));
+  return putOut(shelf, request, async (reader, newest) => {
+    const current = newest && (await reader.read(newest));
+    return { current, files: (await reader.earlier(number)).loaded.content.source };
+  });
+}
+
+/** The files of an edition to be, and what stands on the shelf. */
+interface ToPublish {
+  readonly files: Files;
+  readonly current: CurrentEdition | undefined;
 }
 
 async function putOut(
   shelf: Shelf,
   request: PublishRequest,
-  contentsFor: (current: CurrentEdition | undefined, reader: ShelfReader) => Promise<Contents>,
+  read: (reader: ShelfReader, newest: Edition | undefined) => Promise<ToPublish>,
 ): Promise<Published> {
   const place = shelf[placeOf];
   const publishing = publishingAt(place);
@@ -114,12 +126,8 @@ async function putOut(
   try {
     const found = await reader.newest();
     mustBeTrusted(found, request);
-    const current = found.current && (await reader.read(found.current));
-    const snapshot = await takeSnapshot(
-      await contentsFor(current, reader),
-      request.at ?? Date.now(),
-      current?.loaded.content,
-    );
+    const { current, files } = await read(reader, found.current);
+    const snapshot = await takeSnapshot(files, request.at ?? Date.now(), current?.loaded.content);
     const plan = planOf(snapshot, current, found, place.set, request);
     if (plan.refused.length > 0 || !plan.after) return { plan, edition: undefined };
     if (!request.despiteStops) mustKeepStops(found.stops.suspended, current?.loaded.definitions, plan.after);

@@ -1,4 +1,4 @@
-import { type Loaded, ToolError } from "../../files/index.ts";
+import { type Files, type Loaded, ToolError } from "../../files/index.ts";
 import type { ShelfOptions } from "../../flags/index.ts";
 import {
   CurrentStops,
@@ -23,6 +23,7 @@ import {
   type ShelfStops,
   stopsList,
 } from "../../shelf/index.ts";
+import { FilesAtHand } from "./files-at-hand.ts";
 
 export interface CurrentEdition {
   readonly edition: Edition;
@@ -59,12 +60,13 @@ export class ShelfReader {
   /** Nobody calls it off; a signal of its own, since each piece of work listens to it. */
   readonly #never = endless();
   readonly #store = new FileStore(undefined);
+  readonly #atHand = new FilesAtHand(this.#store);
   readonly #reader: EditionReader;
 
   constructor(place: Place, keys: ShelfOptions["keys"]) {
     this.#place = place;
     this.#keys = keys;
-    this.#reader = new EditionReader(place, this.#store);
+    this.#reader = new EditionReader(place, this.#atHand);
   }
 
   /** @throws {ShelfFault} where the shelf does not answer */
@@ -135,8 +137,13 @@ export class ShelfReader {
     }
   }
 
-  /** Fetches and reads an edition of which the list is known and verified. */
-  read(edition: Edition): Promise<ReadEdition> {
+  /**
+   * Fetches and reads an edition of which the list is known and verified.
+   *
+   * @param own files that the publisher has, with their digests as stamps
+   */
+  read(edition: Edition, own?: Files): Promise<ReadEdition> {
+    if (own) this.#atHand.has(own);
     return this.#reader.read(edition, this.#never);
   }
 

@@ -1,10 +1,11 @@
 import { checkDefinitions } from "../../checks/index.ts";
 import {
   Disk,
+  type Entry,
   entriesOf,
   type FileName,
+  type Files,
   type FolderContent,
-  filesFrom,
   type Loaded,
   type LocatedProblem,
   locateProblems,
@@ -30,15 +31,12 @@ export type Contents = ReadonlyMap<FileName, Uint8Array>;
 /**
  * Reads files and checks them.
  *
+ * @param contents their stamps are their digests
  * @param at epoch milliseconds, for the checks
  * @param before what was read of such files last, of which what has not changed is not read again
  */
-export async function takeSnapshot(
-  contents: Contents,
-  at: number,
-  before: FolderContent | undefined,
-): Promise<Snapshot> {
-  const loaded = await readSet(filesFrom(contents), { before });
+export async function takeSnapshot(contents: Files, at: number, before: FolderContent | undefined): Promise<Snapshot> {
+  const loaded = await readSet(contents, { before });
   loaded.content.tools.worker.close();
   const later = loaded.definitions ? checkDefinitions(loaded.definitions, { at }) : [];
   const errors = errorsIn(await locateProblems(loaded, later));
@@ -58,7 +56,7 @@ export async function takeSnapshot(
  */
 export async function contentsOfFolder(folder: string): Promise<Contents> {
   const disk = new Disk(folder);
-  const content = await readSteadily(() => disk.look());
+  const content = await readSteadily(async () => remembering(await disk.look()));
   content.tools.worker.close();
   if (content.source.root === undefined)
     throw new ToolError(`There is no folder “${folder}”.`, "make one with iudex new");
@@ -73,9 +71,13 @@ export async function contentsOfFolder(folder: string): Promise<Contents> {
   return files;
 }
 
-/** The bytes of the files that a set was read from. */
-export async function contentsOf({ content }: Loaded): Promise<Map<FileName, Uint8Array>> {
-  const files = new Map<FileName, Uint8Array>();
-  for (const [name, entry] of content.source.entries) files.set(name, await entry.bytes());
-  return files;
+/** Files of which the bytes that were read are kept, since they are asked for twice. */
+function remembering<F extends Files>(files: F): F {
+  const entries = new Map([...files.entries].map(([name, entry]) => [name, rememberingOne(entry)]));
+  return { ...files, entries };
+}
+
+function rememberingOne(entry: Entry): Entry {
+  let read: Promise<Uint8Array> | undefined;
+  return { ...entry, bytes: (signal) => (read ??= entry.bytes(signal)) };
 }

@@ -1,6 +1,6 @@
 import { type FolderContent, filesOfEdition, type Loaded, readSet, type StoredFile } from "../../files/index.ts";
 import { type Edition, type EditionFile, IncompleteFault, type Place, ShelfFault, within } from "../../shelf/index.ts";
-import type { FileStore } from "./file-store.ts";
+import type { Store } from "./file-store.ts";
 
 /** How long a file may send nothing, in milliseconds. */
 const silenceTime = 10_000;
@@ -23,10 +23,10 @@ export interface ReadEdition {
 /** Fetches what is not here yet of an edition, and reads it as a folder is read. */
 export class EditionReader {
   readonly #place: Place;
-  readonly #store: FileStore;
+  readonly #store: Store;
   #content: FolderContent | undefined;
 
-  constructor(place: Place, store: FileStore) {
+  constructor(place: Place, store: Store) {
     this.#place = place;
     this.#store = store;
   }
@@ -86,17 +86,21 @@ export class EditionReader {
     const own = new AbortController();
     const until = performance.now() + fileTime + file.bytes / bytesPerMillisecond;
     const pieces = this.#place.bytes(file, AbortSignal.any([own.signal, calledOff]))[Symbol.asyncIterator]();
+    let isWhole = false;
     try {
       for (;;) {
         if (performance.now() > until) throw new ShelfFault(`${called} sends “${file.path}” too slowly.`);
         const next = await within(silenceTime, called, calledOff, () => pieces.next());
+        isWhole = next.done === true;
         if (next.done) return;
         yield next.value;
       }
     } finally {
-      own.abort();
       // What it has open is closed; what hangs is not waited for.
-      pieces.return?.().catch(() => {});
+      if (!isWhole) {
+        own.abort();
+        pieces.return?.().catch(() => {});
+      }
     }
   }
 }

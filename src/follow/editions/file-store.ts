@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from "node:crypto";
 import { createReadStream, existsSync } from "node:fs";
-import { copyFile, mkdir, open, readdir, rename, rm, stat } from "node:fs/promises";
+import { copyFile, mkdir, open, readdir, readFile, rename, rm, stat } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { type Blobs, makeOwnFolder, reasonOf, type StoredFile } from "../../files/index.ts";
@@ -9,12 +9,25 @@ import { type EditionFile, ShelfFault } from "../../shelf/index.ts";
 /** A folder in memory, where a machine has one: the last resort when no disk takes anything. */
 const inMemory = "/dev/shm";
 
+/** A file of an edition that stands on this machine. */
+export interface FileOnDisk extends StoredFile {
+  readonly path: string;
+}
+
+/** Where the files of editions are found on this machine, and taken in. */
+export interface Store {
+  /** A file that is here already, and is what its name says. */
+  find(file: EditionFile): Promise<StoredFile | undefined>;
+  /** Takes a file in while it is fetched. @throws {ShelfFault} where it is not what the edition says, or cannot be stored */
+  take(file: EditionFile, fetch: () => AsyncIterable<Uint8Array>): Promise<StoredFile>;
+}
+
 /**
  * The files of editions on this machine, each under its digest, whole or not at all. They stand in the folder for good
  * copies; where there is none, or it takes nothing (a full disk, say), in a folder of this process's own that goes with
  * it.
  */
-export class FileStore {
+export class FileStore implements Store {
   readonly #kept: Blobs | undefined;
   /** The paths of files whose bytes are known to be what their names say. */
   readonly #sound = new Set<string>();
@@ -27,24 +40,19 @@ export class FileStore {
   }
 
   /** Where a file stands, if it does and is what its name says: its bytes are read once in a process. */
-  async find({ path: file, sha256, bytes }: EditionFile): Promise<StoredFile | undefined> {
+  async find(file: EditionFile): Promise<FileOnDisk | undefined> {
     for (const directory of await this.#directories()) {
-      const path = join(directory, sha256);
+      const path = join(directory, file.sha256);
       const found = await stat(path).catch(() => undefined);
-      if (found?.size !== bytes) continue;
-      if (!this.#sound.has(path) && (await digestOf(path)) !== sha256) continue;
+      if (found?.size !== file.bytes) continue;
+      if (!this.#sound.has(path) && (await digestOf(path)) !== file.sha256) continue;
       this.#sound.add(path);
-      return { file, path, sha256, size: bytes };
+      return onDisk(file, path);
     }
     return undefined;
   }
 
-  /**
-   * Takes a file in while it is fetched.
-   *
-   * @throws {ShelfFault} where it is not what the edition says, or cannot be stored anywhere
-   */
-  async take(file: EditionFile, fetch: () => AsyncIterable<Uint8Array>): Promise<StoredFile> {
+  async take(file: EditionFile, fetch: () => AsyncIterable<Uint8Array>): Promise<FileOnDisk> {
     let refused: unknown = new Error("no folder for it can be made");
     for await (const directory of this.#places()) {
       try {
@@ -143,35 +151,47 @@ function isOfStorage(error: unknown): boolean {
   return !(error instanceof ShelfFault);
 }
 
+function onDisk({ path: file, sha256, bytes: size }: EditionFile, path: string): FileOnDisk {
+  return { file, path, sha256, size, bytes: () => readFile(path) };
+}
+
 /** @param isKept whether it is to outlast this process, and the machine */
 async function takeInto(
   directory: string,
   file: EditionFile,
   pieces: AsyncIterable<Uint8Array>,
   isKept: boolean,
-): Promise<StoredFile> {
+): Promise<FileOnDisk> {
   const aside = join(directory, `.${randomUUID()}.tmp`);
   const handle = await open(aside, "wx", 0o600);
   try {
-    const hash = createHash("sha256");
-    let size = 0;
-    for await (const piece of pieces) {
-      size += piece.length;
-      if (size > file.bytes) throw new ShelfFault(`“${file.path}” is longer than its edition says.`);
-      hash.update(piece);
-      await handle.write(piece);
-    }
-    if (size < file.bytes) throw new ShelfFault(`“${file.path}” is cut off: ${size} of ${file.bytes} bytes came.`);
-    if (hash.digest("hex") !== file.sha256) throw new ShelfFault(`“${file.path}” is not what its edition says.`);
+    for await (const piece of verified(file, pieces)) await handle.write(piece);
     if (isKept) await handle.sync();
     await handle.close();
     const path = join(directory, file.sha256);
     await rename(aside, path);
-    return { file: file.path, path, sha256: file.sha256, size };
+    return onDisk(file, path);
   } finally {
     await handle.close().catch(() => {});
     await rm(aside, { force: true });
   }
+}
+
+/** The pieces of a file as they come. @throws {ShelfFault} at the end of what is not the file that its edition lists */
+export async function* verified(
+  { path, bytes, sha256 }: EditionFile,
+  pieces: AsyncIterable<Uint8Array>,
+): AsyncGenerator<Uint8Array> {
+  const hash = createHash("sha256");
+  let size = 0;
+  for await (const piece of pieces) {
+    size += piece.length;
+    if (size > bytes) throw new ShelfFault(`“${path}” is longer than its edition says.`);
+    hash.update(piece);
+    yield piece;
+  }
+  if (size < bytes) throw new ShelfFault(`“${path}” is cut off: ${size} of ${bytes} bytes came.`);
+  if (hash.digest("hex") !== sha256) throw new ShelfFault(`“${path}” is not what its edition says.`);
 }
 
 async function digestOf(path: string): Promise<string | undefined> {

@@ -89,7 +89,14 @@ async function* bytesOf(directory: string, file: EditionFile, signal: AbortSigna
     const found = await opened.stat();
     if (!found.isFile() || found.size !== file.bytes)
       throw new ShelfFault(`“${path}” is not the file that its edition lists.`);
-    yield* opened.createReadStream({ signal, highWaterMark: pieceBytes, autoClose: false }) as AsyncIterable<Buffer>;
+    for (let at = 0; at < found.size; ) {
+      signal.throwIfAborted();
+      const piece = Buffer.allocUnsafe(Math.min(found.size - at, pieceBytes));
+      const { bytesRead } = await opened.read(piece, 0, piece.length, at);
+      if (bytesRead === 0) return;
+      at += bytesRead;
+      yield piece.subarray(0, bytesRead);
+    }
   } catch (error) {
     throw unreadable(path, error);
   } finally {
