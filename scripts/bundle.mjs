@@ -46,6 +46,7 @@ const ownFiles = [
   "picocolors",
   "proper-lockfile",
   "json-schema-library",
+  "jsonc-parser",
   "csv-stringify",
   "hono",
   "@hono/node-server",
