@@ -61,6 +61,11 @@ export async function run() {
       name: "until the last of 1,000 pages has a change, against writing it to 1,000 bare streams",
       ratio: ours.time / bare.time,
     },
+    {
+      name: "CPU of a change that 1,000 pages are told, reload included, against writing it to 1,000 bare streams",
+      ratio: ours.cpu / bare.cpu,
+      atMost: 2,
+    },
   ];
 }
 
@@ -75,15 +80,19 @@ async function measured(listener, change) {
   await all();
   const bytes = (await settledMemory()) - before;
   const times = [];
+  const costs = [];
   for (let round = 1; round <= rounds; round++) {
     const told = all().then(() => performance.now());
+    const before = process.cpuUsage();
     const since = await change(round);
     times.push((await told) - since);
+    const { user, system } = process.cpuUsage(before);
+    costs.push(user + system);
   }
   client.kill();
   server.closeAllConnections();
   await new Promise((resolve) => server.close(resolve));
-  return { bytes, time: middle(times) };
+  return { bytes, time: middle(times), cpu: middle(costs) };
 }
 
 async function settledMemory() {

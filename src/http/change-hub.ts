@@ -215,7 +215,8 @@ export class ChangeHub<C> {
       values: JSON.stringify(told.values),
       text: () => {
         if (text === undefined) {
-          pageValues(this.#flags.pin(context, { pass }), this.#only);
+          // Asked once more, so that listeners learn only of what was sent.
+          this.#flags.pin(context, { pass }).values({ only: this.#only });
           text = `event: flags\nid: ${told.id}\ndata: ${JSON.stringify(told)}\n\n`;
         }
         return text;
