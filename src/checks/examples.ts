@@ -33,10 +33,13 @@ export class Examples {
 
   /** Every example of a flag, in the order of the file. */
   of(flag: FlagDefinition): readonly TriedExample[] {
-    return (flag.source["for-instance"] ?? []).map((example, index) => {
-      const fails = this.#faultOf(flag, example);
-      return { index, example, ...(fails ? { fails } : {}) };
-    });
+    return (flag.source["for-instance"] ?? []).map((example, index) => this.one(flag, example, index));
+  }
+
+  /** One of them, which stands at an index of the flag's examples. */
+  one(flag: FlagDefinition, example: ExampleSource, index: number): TriedExample {
+    const fails = this.#faultOf(flag, example);
+    return { index, example, ...(fails ? { fails } : {}) };
   }
 
   #faultOf(flag: FlagDefinition, example: ExampleSource): ExampleFault | undefined {

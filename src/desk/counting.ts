@@ -1,5 +1,6 @@
 import type { Context } from "hono";
 import { stream } from "hono/streaming";
+import { type Change, EditSession, workOut } from "../edit/index.ts";
 import { compareSets } from "../insight/index.ts";
 import type { Definitions } from "../model/index.ts";
 import { countPositions, type PeopleOptions, reachOfChange, takeCensusOfFlags } from "../study/index.ts";
@@ -7,6 +8,7 @@ import { type DeskEnv, problemOf } from "./answering.ts";
 import { DeskFault } from "./desk-fault.ts";
 import type { DeskFolder } from "./desk-folder.ts";
 import type { CensusLine, PositionsLine, ReachLine } from "./protocol.ts";
+import { readChange } from "./read-change.ts";
 import { type Fields, fieldsIn } from "./requests.ts";
 import type { WorkedDraft } from "./worked-draft.ts";
 
@@ -52,7 +54,9 @@ export async function reach(c: Context<DeskEnv>, desk: DeskFolder, { base, work 
 /** Answers `POST api/positions`: how many people any share of a rule would take. */
 export async function positions(c: Context<DeskEnv>, desk: DeskFolder): Promise<Response> {
   const asked = await fieldsIn(c);
-  const { definitions } = await desk.usable(asked.text("by"), c.get("visitor"));
+  const standing = await desk.usable(asked.text("by"), c.get("visitor"));
+  const change = asked.data("change");
+  const wanted = change === undefined ? undefined : readChange(change);
   const request = {
     flag: asked.text("flag"),
     rule: asked.number("rule"),
@@ -61,9 +65,20 @@ export async function positions(c: Context<DeskEnv>, desk: DeskFolder): Promise<
     at: asked.number("at"),
   };
   return toldInLines<PositionsLine>(c, desk, async (progress) => ({
-    positions: await countPositions(definitions, { ...request, progress }),
+    positions: await countPositions(await definitionsWith(standing, wanted), { ...request, progress }),
   }));
 }
+
+/** The definitions as they would be. @throws {DeskFault} for a change that cannot be made */
+async function definitionsWith(standing: Standing, change: Change | undefined): Promise<Definitions> {
+  if (!change) return standing.definitions;
+  const { work, worked } = await workOut([change], EditSession.of(standing));
+  const fault = worked[0]?.fault;
+  if (fault) throw new DeskFault(409, fault.message, fault.help);
+  return work.loaded.definitions!;
+}
+
+type Standing = Awaited<ReturnType<DeskFolder["usable"]>>;
 
 /** The environments that are asked for; the one without a name where the definitions declare none. */
 function environmentsIn(asked: Fields, { environments }: Definitions): readonly (string | undefined)[] {

@@ -274,6 +274,8 @@ export interface PositionsRequest {
   readonly environment?: string;
   readonly file: string;
   readonly at: number;
+  /** A change that is being written, which is not in the draft yet: the rule counts as it would be with it. */
+  readonly change?: Change;
 }
 
 /** A line of that answer. */

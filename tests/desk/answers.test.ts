@@ -173,6 +173,13 @@ describe("people", () => {
     expect((await runa.post("api/positions", { ...request, rule: 9 })).text).toContain(
       "zone-fares has no rule 9 there.",
     );
+    // A change that is being written counts as it would be, and nothing of it is kept.
+    const change = { change: "flag", flag: "zone-fares", rule: "2", when: "trips > 200" };
+    const tried = [(await runa.post("api/positions", { ...request, change })).body].flat().at(-1).positions;
+    expect(tried.asked).toBeLessThan(positions.asked);
+    expect([(await runa.post("api/positions", request)).body].flat().at(-1).positions).toEqual(positions);
+    const wrong = { ...change, when: "trips >" };
+    expect((await runa.post("api/positions", { ...request, change: wrong })).text).toContain('"failed"');
   });
 });
 

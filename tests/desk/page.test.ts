@@ -57,6 +57,49 @@ describe.skipIf(!hasChromium)("the question", () => {
     await expect.poll(() => page.locator(".one .answer").first().textContent()).toContain("our own people first");
   });
 
+  it("says of a person on a long list only what is known, and asks again", async () => {
+    const lists = ["a", "b", "c", "d", "e"];
+    const ids = `id\n${Array.from({ length: 5_000 }, (_, i) => `X-${i}\n`).join("")}`;
+    const { open } = await startDesk({
+      files: {
+        "a.yaml": `iudex: 1
+environments: { production: {} }
+attributes: { account.id: { type: text } }
+defaults: { by: account.id }
+cohorts:
+  early: { of: account.id, file: early.csv, column: id }
+  ${lists.map((name) => `${name}: { of: account.id, file: ${name}.csv, column: id }`).join("\n  ")}
+flags:
+  deck-plan: { safe: false, rules: [{ when: cohort:early, give: true }], for-instance: [{ as: { account: { id: X-4998 } }, gives: true }] }
+  quiet-hours: { safe: 1, rules: [{ when: "not cohort:early", give: 2 }, { when: "account.id is present", give: 2 }] }
+  storm-mode: { safe: off-duty, rules: [{ when: 'account.id == "X-1"', give: on-duty }, { when: cohort:early, give: half }] }
+  any-list: { safe: false, rules: [{ when: "${lists.map((name) => `cohort:${name}`).join(" or ")}", give: true }] }
+`,
+        "early.csv": ids,
+        ...Object.fromEntries(lists.map((name) => [`${name}.csv`, ids.replaceAll("X-", `${name}-`)])),
+      },
+    });
+    const { page } = await open("Runa", { expected: /listed failed|ERR_FAILED/ });
+    await row(page, "deck-plan").waitFor();
+    let isAway = true;
+    await page.route("**/api/listed", (route) => (isAway ? route.abort() : route.continue()));
+    await page.evaluate(() => {
+      location.hash = `#/flags?for=account.id=X-4999&${location.hash.split("?")[1] ?? ""}`;
+    });
+    await expect.poll(() => answer(page, "deck-plan")).toContain("true if X-4999 is in early, else false.");
+    expect(await answer(page, "deck-plan")).toContain("That could not be found out");
+    // The answer is the same either way.
+    expect(await answer(page, "quiet-hours")).toBe("2 – whether X-4999 is in early or not");
+    expect(await answer(page, "storm-mode")).toContain("half if X-4999 is in early, else off-duty.");
+    expect(await answer(page, "any-list")).toContain("true if X-4999 is in d, else what depends on e and other lists.");
+    isAway = false;
+    await row(page, "deck-plan").getByRole("button", { name: "Try again" }).click();
+    await expect.poll(() => answer(page, "deck-plan")).toMatch(/^true – rule 1/);
+    expect(await answer(page, "any-list")).toMatch(/^false – no rule matches/);
+    await page.getByRole("link", { name: "deck-plan", exact: true }).click();
+    await expect.poll(() => page.locator(".examples").textContent()).toContain("it holds");
+  });
+
   it("moves along the days from change to change, by keyboard", async () => {
     const { open } = await startDesk();
     const { page } = await open("Runa", { at: "#/flags/winter-timetable?in=production" });
@@ -143,6 +186,23 @@ describe.skipIf(!hasChromium)("changing", () => {
     await page.getByRole("button", { name: "Write it" }).click();
     await page.getByRole("heading", { name: "It is written." }).waitFor();
     expect(await readFile(join(folder, "fares.yaml"), "utf8")).toContain("share: 40%");
+  });
+
+  it("counts a rule as it is being written", async () => {
+    const { open } = await startDesk();
+    const { page } = await open("Ylva", { at: `#/flags/zone-fares?in=production&${december}` });
+    await page.getByRole("button", { name: "Change rule “frequent travellers, one in ten”" }).click();
+    const taken = page.locator(".share-slider .taken");
+    const asked = async () => Number(/of the (\d+) people/.exec((await taken.textContent())!)?.[1] ?? Number.NaN);
+    await expect.poll(asked).toBeGreaterThan(1);
+    const before = await asked();
+    const condition = page.locator(".change-form textarea");
+    await condition.fill("trips > 200");
+    await expect.poll(asked).toBeLessThan(before);
+    await condition.fill("trips >");
+    await expect.poll(() => taken.textContent()).toContain("could not be counted");
+    await page.getByLabel("Share", { exact: true }).fill("120%");
+    expect(await taken.textContent()).toBe("A share is at most 100%, and this is 120%.");
   });
 
   it("completes conditions and says what is wrong with them while one types", async () => {

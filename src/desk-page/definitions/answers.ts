@@ -3,7 +3,9 @@ import type { Outcome, Verdict } from "../../judge/index.ts";
 import { type Definitions, type FlagDefinition, type Stop, stopIn } from "../../model/index.ts";
 import { canonicalJson, show } from "../../values/index.ts";
 import { instantOf } from "../asking/clock.ts";
+import { nameOfPerson } from "../asking/person.ts";
 import type { Circumstances } from "../asking/question.ts";
+import { answersIn, type Supposed } from "./long-list.ts";
 import type { ReadSet } from "./read-set.ts";
 
 /** The answer to the question for one flag, once for all environments that share it. */
@@ -14,6 +16,8 @@ export interface Part {
   readonly value: string | undefined;
   /** A sentence: who gets what, or why. */
   readonly words: string;
+  /** What depends on a list in which the person has not been looked up: the value, or only why it is given. */
+  readonly open?: "value" | "cause";
 }
 
 /** The environments that a question asks for. */
@@ -35,12 +39,40 @@ export function partsOf(name: string, asked: Circumstances, set: ReadSet): reado
       words: sentence,
     }));
   }
-  const judge = (environment: string | undefined) => set.flagSet(environment).judge(name, whom.context, () => at)!;
-  return alikeIn(environments, judge, cacheKey).map(({ environments: where, answer }) => ({
-    environments: where,
-    value: valueWords(answer),
-    words: causeWords(answer),
-  }));
+  const judge = (environment: string | undefined) => () =>
+    set.flagSet(environment).judge(name, whom.context, () => at)!;
+  const isSame = (one: Outcome, other: Outcome) => cacheKey(one) === cacheKey(other);
+  const called = nameOfPerson(whom.context, definitions);
+  return alikeIn(
+    environments,
+    (environment) => set.suppose(judge(environment), isSame),
+    (supposed) => keyOf(supposed),
+  ).map(({ environments: where, answer }) => ({ environments: where, ...saidOf(answer, called, set) }));
+}
+
+function saidOf(supposed: Supposed<Outcome>, called: string, set: ReadSet): Omit<Part, "environments"> {
+  if ("answer" in supposed) return { value: valueWords(supposed.answer), words: causeWords(supposed.answer) };
+  const [value, ...others] = new Set(answersIn(supposed)?.map(valueWords));
+  if (value === undefined || others.length > 0)
+    return { value: undefined, words: `${openWords(supposed, called, set)}.`, open: "value" };
+  return { value, words: `whether ${called} is in ${set.cohortOf(supposed.open.list)} or not`, open: "cause" };
+}
+
+function keyOf(supposed: Supposed<Outcome>): string {
+  if ("answer" in supposed) return cacheKey(supposed.answer);
+  const { open, either } = supposed;
+  return either ? `${open.id} ${keyOf(either.ifListed)} ${keyOf(either.ifNot)}` : open.id;
+}
+
+/** “true if C-204 is in pilot-captains, else false” */
+function openWords(supposed: Supposed<Outcome>, called: string, set: ReadSet): string {
+  if ("answer" in supposed) return valueWords(supposed.answer);
+  const { open, either } = supposed;
+  const cohort = set.cohortOf(open.list);
+  if (!either) return `what depends on ${cohort} and other lists`;
+  const listed = openWords(either.ifListed, called, set);
+  const inBrackets = "answer" in either.ifListed ? listed : `(${listed})`;
+  return `${inBrackets} if ${called} is in ${cohort}, else ${openWords(either.ifNot, called, set)}`;
 }
 
 function cacheKey({ value, variant, cause, rule }: Outcome): string {
@@ -60,7 +92,12 @@ export function differs(
   other: Circumstances,
   sets: readonly [ReadSet, ReadSet],
 ): boolean {
-  return sameWords(partsOf(name, one, sets[0])) !== sameWords(partsOf(name, other, sets[1]));
+  return sayOtherwise(partsOf(name, one, sets[0]), partsOf(name, other, sets[1]));
+}
+
+/** What is not known yet is not said to differ. */
+export function sayOtherwise(one: readonly Part[], other: readonly Part[]): boolean {
+  return ![...one, ...other].some(({ open }) => open) && sameWords(one) !== sameWords(other);
 }
 
 function sameWords(parts: readonly Part[]): string {

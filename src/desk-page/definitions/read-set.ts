@@ -1,27 +1,16 @@
+import { type Signal, signal } from "@preact/signals";
 import type { SentDocument, SetAnswer } from "../../desk/index.ts";
-import { type IdLookup, IdSet } from "../../ids/index.ts";
+import { IdSet } from "../../ids/index.ts";
 import { FlagSet } from "../../judge/index.ts";
 import { type Definitions, listedAs } from "../../model/index.ts";
 import { readDefinitions } from "../../reading/index.ts";
 import type { Document } from "../../source/index.ts";
+import { LongList, type OpenId, type Supposed, suppose } from "./long-list.ts";
 
-/** The ids of a list that is too long to be sent: what has been asked of it is known, everything else is not in it. */
-class AskedList implements IdLookup {
-  readonly size: number;
-  readonly known = new Map<string, boolean>();
-
-  constructor(size: number) {
-    this.size = size;
-  }
-
-  has(id: string): boolean {
-    return this.known.get(id) ?? false;
-  }
-
-  few(): undefined {
-    return undefined;
-  }
-}
+/** How far looking a person up in the long lists has come. */
+export type Lookup =
+  | { readonly state: "looking" | "done" }
+  | { readonly state: "failed"; readonly reason: string; again(): void };
 
 /** One version of the definitions, read in the browser. */
 export class ReadSet {
@@ -30,16 +19,26 @@ export class ReadSet {
   readonly errors: number;
   /** Undefined where there is nothing that could be used. */
   readonly definitions: Definitions | undefined;
+  readonly lookup: Signal<Lookup> = signal({ state: "done" });
+  /** People that could not be looked up. */
+  readonly left = new Set<Readonly<Record<string, unknown>>>();
   readonly #flagSets = new Map<string | undefined, FlagSet>();
 
+  #open: OpenId | undefined;
+  /** How often something was learnt: what was drawn before is drawn again. */
+  readonly #learnt = signal(0);
+
   constructor(answer: SetAnswer) {
+    const notKnown = (open: OpenId) => {
+      this.#open ??= open;
+    };
     this.version = answer.version;
     this.broken = answer.broken;
     this.errors = answer.errors;
     const lists = new Map(
       answer.lists.map(({ file, column, size, digest, ids }) => [
         keyOf({ file, column }),
-        { ids: ids ? IdSet.from(ids) : new AskedList(size), digest },
+        { ids: ids ? IdSet.from(ids) : new LongList(size, notKnown), digest },
       ]),
     );
     const reading = readDefinitions(answer.documents.map(documentOf), {
@@ -60,11 +59,29 @@ export class ReadSet {
     return set;
   }
 
+  /** What work that judges comes to, whatever the long lists hold that have not been looked through. */
+  suppose<T>(work: () => T, isSame: (one: T, other: T) => boolean): Supposed<T> {
+    const firstOpen = () => {
+      const open = this.#open;
+      this.#open = undefined;
+      return open;
+    };
+    void this.#learnt.value;
+    firstOpen();
+    return suppose(work, firstOpen, isSame);
+  }
+
+  /** The cohort that a list belongs to. */
+  cohortOf(list: LongList): string {
+    const cohorts = [...this.definitions!.cohorts.values()];
+    return cohorts.find((cohort) => cohort.kind === "list" && cohort.ids === list)!.name;
+  }
+
   /** The long lists whose answer for an id is not known yet. */
   unknown(idAt: (path: readonly string[]) => string | undefined): { cohort: string; id: string }[] {
     const found: { cohort: string; id: string }[] = [];
     for (const cohort of this.definitions?.cohorts.values() ?? []) {
-      if (cohort.kind !== "list" || !(cohort.ids instanceof AskedList)) continue;
+      if (cohort.kind !== "list" || !(cohort.ids instanceof LongList)) continue;
       const id = idAt(cohort.of);
       if (id !== undefined && !cohort.ids.known.has(listedAs(cohort, id))) found.push({ cohort: cohort.name, id });
     }
@@ -75,9 +92,9 @@ export class ReadSet {
   learn(answers: readonly { readonly cohort: string; readonly id: string; readonly listed: boolean }[]): void {
     for (const { cohort: name, id, listed } of answers) {
       const cohort = this.definitions?.cohorts.get(name);
-      if (cohort?.kind === "list" && cohort.ids instanceof AskedList)
-        cohort.ids.known.set(listedAs(cohort, id), listed);
+      if (cohort?.kind === "list" && cohort.ids instanceof LongList) cohort.ids.known.set(listedAs(cohort, id), listed);
     }
+    this.#learnt.value++;
   }
 }
 

@@ -16,6 +16,8 @@ const held = new Map<string, Signal<Held>>();
 /** The first fetching of each version. */
 const fetching = new Map<string, Promise<void>>();
 
+type Context = Readonly<Record<string, unknown>>;
+
 /** How many versions are kept in the browser. */
 const maxHeld = 6;
 
@@ -53,7 +55,11 @@ export async function fetchVersion(by: string, into: Signal<Held>): Promise<void
   try {
     const set = new ReadSet(await get<SetAnswer>("set", { by }));
     const { asked, against } = question.peek();
-    for (const each of [asked, against]) if (each?.by === by) await askLongLists(set, each);
+    // What is known a moment later is not shown as open first.
+    const looking = [asked, against]
+      .filter((each) => each?.by === by)
+      .map((each) => learn(into, set, by, peopleIn(each!)));
+    await Promise.race([Promise.all(looking), new Promise((resolve) => setTimeout(resolve, patience))]);
     into.value = { state: "ready", set };
   } catch (error) {
     const help = error instanceof Refused && error.help ? ` ${error.help}` : "";
@@ -71,10 +77,12 @@ export function heldVersion(by: string): Signal<Held> | undefined {
   return held.get(by);
 }
 
+/** How long a version waits for what its lists say of the person in question, in milliseconds. */
+const patience = 300;
+
 /** Asks the desk about the person in question for lists that are too long to be here. */
-async function askLongLists(set: ReadSet, { by, whom }: Circumstances): Promise<boolean> {
-  if (whom.kind !== "person") return false;
-  const asked = set.unknown((path) => idText(readPath(whom.context, path)));
+async function askLongLists(set: ReadSet, by: string, people: readonly Context[]): Promise<boolean> {
+  const asked = people.flatMap((context) => set.unknown((path) => idText(readPath(context, path))));
   if (asked.length === 0) return false;
   const { answers } = await post<ListedAnswer>("listed", { by, asked });
   set.learn(answers);
@@ -86,6 +94,32 @@ export async function learnOf(asked: Circumstances): Promise<void> {
   const found = versionBy(asked.by);
   const set = usable(found.peek());
   if (!set) return;
-  const learnt = await askLongLists(set, asked).catch(() => false);
-  if (learnt && found.peek().state === "ready") found.value = { state: "ready", set };
+  await learn(found, set, asked.by, peopleIn(asked));
+}
+
+/** Learns what must be known of other people, such as those of examples. */
+export async function learnOfPeople(by: string, people: readonly Context[]): Promise<void> {
+  const found = versionBy(by);
+  const set = usable(found.peek());
+  if (set) await learn(found, set, by, people);
+}
+
+function peopleIn({ whom }: Circumstances): readonly Context[] {
+  return whom.kind === "person" ? [whom.context] : [];
+}
+
+/** Looks people up in the long lists, and says so while it looks, and where it cannot. Those that are left are asked for again. */
+async function learn(into: Signal<Held>, set: ReadSet, by: string, people: readonly Context[]): Promise<void> {
+  set.lookup.value = { state: "looking" };
+  try {
+    const learnt = await askLongLists(set, by, people);
+    for (const each of people) set.left.delete(each);
+    if (set.left.size === 0) set.lookup.value = { state: "done" };
+    const now = into.peek();
+    if (learnt && now.state === "ready" && now.set === set) into.value = { state: "ready", set };
+  } catch (error) {
+    for (const each of people) set.left.add(each);
+    const again = () => void learn(into, set, by, [...set.left]);
+    set.lookup.value = { state: "failed", reason: (error as Error).message, again };
+  }
 }

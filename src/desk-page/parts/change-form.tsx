@@ -11,11 +11,13 @@ interface ChangeFormProps {
   /** What is asked for; undefined while something is missing, which the fields say. */
   change(form: FormData): readonly Change[] | undefined;
   done(): void;
+  /** Sees what is in the form whenever something is written or chosen in it. */
+  written?(form: FormData): void;
   readonly children: ComponentChildren;
 }
 
 /** A form whose changes go into the draft; why one does not is said below it. */
-export function ChangeForm({ act = "Into my draft", change, done, children }: ChangeFormProps) {
+export function ChangeForm({ act = "Into my draft", change, done, written, children }: ChangeFormProps) {
   const [fault, setFault] = useState<NotTaken>(undefined);
   const [isDoing, setDoing] = useState(false);
   const submit = async (event: SubmitEvent) => {
@@ -32,7 +34,13 @@ export function ChangeForm({ act = "Into my draft", change, done, children }: Ch
     done();
   };
   return (
-    <form class="change-form" onSubmit={submit} onKeyDown={(event) => event.key === "Escape" && done()}>
+    <form
+      class="change-form"
+      onSubmit={submit}
+      onInput={(event) => written?.(new FormData(event.currentTarget))}
+      onFocusOut={(event) => written?.(new FormData(event.currentTarget))}
+      onKeyDown={(event) => event.key === "Escape" && done()}
+    >
       {children}
       <p class="buttons">
         <button type="submit" class="act" disabled={isDoing}>

@@ -1,5 +1,5 @@
 import { useEffect, useState } from "preact/hooks";
-import type { PositionsLine, PositionsRequest } from "../../desk/index.ts";
+import type { Change, PositionsLine, PositionsRequest } from "../../desk/index.ts";
 import type { PositionCounts } from "../../insight/index.ts";
 import { instantOf } from "../asking/clock.ts";
 import { question } from "../asking/question-now.ts";
@@ -12,14 +12,17 @@ interface ShareSliderProps {
   readonly environment: string | undefined;
   /** As it stands: `25%`, `20% to 45%`, or the steps of one that rises. */
   readonly share: string;
+  /** What else is being changed of the rule: it is counted as it would be. */
+  readonly change: Change | undefined;
 }
 
 /** A share as a slider and as a text; it says how many people of a file each place would take. */
-export function ShareSlider({ flag, rule, environment, share }: ShareSliderProps) {
+export function ShareSlider({ flag, rule, environment, share, change }: ShareSliderProps) {
   const [text, setText] = useState(share);
   const single = /^(\d+(?:\.\d+)?)%$/.exec(text.trim());
-  const percent = single ? Number(single[1]) : undefined;
-  const positions = usePositions({ flag, rule, environment });
+  const written = single ? Number(single[1]) : undefined;
+  const percent = written !== undefined && written <= 100 ? written : undefined;
+  const positions = usePositions({ flag, rule, environment, change });
   return (
     <div class="share-slider">
       <label>
@@ -45,11 +48,15 @@ export function ShareSlider({ flag, rule, environment, share }: ShareSliderProps
       />
       <p class="taken">
         {percent !== undefined && takes(percent, positions)}
-        {percent === undefined && text.trim() !== "" && "The slider sets a single share."}
+        {written !== undefined && percent === undefined && `A share is at most 100%, and this is ${written}%.`}
+        {written === undefined && text.trim() !== "" && "The slider sets a single share."}
       </p>
     </div>
   );
 }
+
+/** What is still being typed is not counted, in milliseconds. */
+const pause = 200;
 
 function takes(percent: number, counted: Counted): string {
   if (typeof counted === "string") return ` ${counted}`;
@@ -63,7 +70,7 @@ function takes(percent: number, counted: Counted): string {
 type Counted = (PositionCounts & { readonly file: string }) | string | undefined;
 
 /** Where the people of the file lie whom the rule asks; of the first file, where several are known. */
-function usePositions({ flag, rule, environment }: Pick<ShareSliderProps, "flag" | "rule" | "environment">): Counted {
+function usePositions({ flag, rule, environment, change }: Omit<ShareSliderProps, "share">): Counted {
   const [counted, setCounted] = useState<Counted>(undefined);
   const { asked } = question.value;
   const { by, whom } = asked;
@@ -79,16 +86,20 @@ function usePositions({ flag, rule, environment }: Pick<ShareSliderProps, "flag"
       file,
       at,
       ...(environment === undefined ? {} : { environment }),
+      ...(change === undefined ? {} : { change }),
     };
-    postLines<PositionsLine>("positions", request, (line) => {
-      if (isOver) return;
-      if ("progress" in line) setCounted(`Counting ${file} … ${Math.round(line.progress * 100)}%`);
-      else if ("failed" in line) setCounted(`${file} could not be counted: ${line.failed}`);
-      else setCounted({ ...line.positions, file });
-    }).catch((error: Error) => !isOver && setCounted(error.message));
+    const count = () =>
+      postLines<PositionsLine>("positions", request, (line) => {
+        if (isOver) return;
+        if ("progress" in line) setCounted(`Counting ${file} … ${Math.round(line.progress * 100)}%`);
+        else if ("failed" in line) setCounted(`${file} could not be counted: ${line.failed}`);
+        else setCounted({ ...line.positions, file });
+      }).catch((error: Error) => !isOver && setCounted(error.message));
+    const timer = setTimeout(count, change === undefined ? 0 : pause);
     return () => {
       isOver = true;
+      clearTimeout(timer);
     };
-  }, [by, flag, rule, environment, file]);
+  }, [by, flag, rule, environment, file, JSON.stringify(change)]);
   return counted;
 }

@@ -8,6 +8,7 @@ import { question } from "../asking/question-now.ts";
 import { canChangeHere } from "../definitions/draft.ts";
 import type { ReadSet } from "../definitions/read-set.ts";
 import { ConditionText } from "../parts/condition-text.tsx";
+import { LookedUp } from "../parts/looked-up.tsx";
 import { UsedBy } from "../parts/used-by.tsx";
 import { post } from "../service/ask.ts";
 import { ChangeCohort, EditIds, NewCohort } from "./change-cohort.tsx";
@@ -65,11 +66,22 @@ function Membership({ cohort, set }: { readonly cohort: CohortDefinition; readon
   const { asked } = question.value;
   const { whom } = asked;
   if (whom.kind !== "person") return null;
-  const { explanation } = explainCondition(set.flagSet(asked.environment), `cohort:${cohort.name}`, whom.context, {
-    at: instantOf(asked),
-  });
-  if (!explanation) return null;
+  const supposed = set.suppose(
+    () =>
+      explainCondition(set.flagSet(asked.environment), `cohort:${cohort.name}`, whom.context, {
+        at: instantOf(asked),
+      }).explanation,
+    (one, other) => JSON.stringify(one) === JSON.stringify(other),
+  );
   const called = nameOfPerson(whom.context, set.definitions);
+  if (!("answer" in supposed))
+    return (
+      <p class="membership">
+        Whether {called} belongs to it depends on {set.cohortOf(supposed.open.list)}.<LookedUp set={set} />
+      </p>
+    );
+  const explanation = supposed.answer;
+  if (!explanation) return null;
   const words = {
     true: `${called} belongs to it.`,
     false: `${called} does not belong to it.`,

@@ -2,12 +2,13 @@ import type { FlagDefinition } from "../../model/index.ts";
 import { instantOf } from "../asking/clock.ts";
 import type { Circumstances } from "../asking/question.ts";
 import { question } from "../asking/question-now.ts";
-import { overdueSince, type Part, partsOf, stopOf } from "../definitions/answers.ts";
+import { overdueSince, type Part, partsOf, sayOtherwise, stopOf } from "../definitions/answers.ts";
 import { outlookOf } from "../definitions/flag-index.ts";
 import type { ReadSet } from "../definitions/read-set.ts";
 import { setFor } from "../definitions/versions.ts";
 import { CountedBars } from "../parts/counted-bars.tsx";
 import { FlagLink } from "../parts/flag-link.tsx";
+import { LookedUp } from "../parts/looked-up.tsx";
 import { distance, showMoment, zoneOf } from "../parts/times.ts";
 
 /** A flag in the list: its name in the margin, the answer, and what comes. */
@@ -17,7 +18,7 @@ export function FlagRow({ flag, set }: { readonly flag: FlagDefinition; readonly
   const other = against && setFor(against);
   const parts = partsOf(name, asked, set);
   const others = against && other ? partsOf(name, against, other) : undefined;
-  const isDifferent = others !== undefined && JSON.stringify(others) !== JSON.stringify(parts);
+  const isDifferent = others !== undefined && sayOtherwise(parts, others);
   const stop = stopOf(name, asked, set.definitions!);
   const kind = [stop && "is-stopped", isDifferent && "is-different"].filter(Boolean).join(" ");
   return (
@@ -58,10 +59,11 @@ export function Answer({ name, asked, parts, set }: AnswerProps) {
   if (asked.whom.kind === "people") return <CountedBars flag={name} file={asked.whom.file} asked={asked} set={set} />;
   return (
     <>
-      {parts.map(({ environments, value, words }) => (
+      {parts.map(({ environments, value, words, open }) => (
         <p class="answer" key={environments?.join() ?? ""}>
           {environments && <span class="where">In {environments.join(", ")}: </span>}
           {value === undefined ? words : <ValueAndCause value={value} words={words} />}
+          {open === "value" && <LookedUp set={set} />}
         </p>
       ))}
     </>

@@ -109,7 +109,10 @@ export function AddExample({ flag }: { readonly flag: FlagDefinition }) {
       }),
     );
   };
-  const [part] = partsOf(flag.name, asked, set);
+  const parts = partsOf(flag.name, asked, set);
+  const [part] = parts;
+  // Nothing is promised that is not known.
+  if (parts.some(({ open }) => open === "value")) return null;
   return (
     <p>
       <button type="button" class="quiet" onClick={add}>

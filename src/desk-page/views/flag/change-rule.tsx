@@ -90,11 +90,20 @@ function RuleForm({ flag, rule, environment, close }: RuleFormProps) {
     const place = where === "" ? {} : { environment: where };
     return [{ change: "flag", flag: flag.name, rule: ruleKey(rule), ...place, ...given } as FlagChange];
   };
+  const [written, setWritten] = useState<FormData | undefined>(undefined);
+  // The share stays as it is, since each place of it is counted.
+  written?.set("share", share === "" ? "100%" : share);
   return (
-    <ChangeForm change={change} done={close}>
+    <ChangeForm change={change} written={setWritten} done={close}>
       <WhereField where={where} set={setWhere} isFixed={rule.environment !== undefined} />
       {!adjusts && <ConditionField name="when" value={when ?? ""} label={formOf("flag", "when").says} />}
-      <ShareSlider flag={flag.name} rule={rule.number} environment={environment} share={share} />
+      <ShareSlider
+        flag={flag.name}
+        rule={rule.number}
+        environment={where || environment}
+        share={share}
+        change={written && change(written)[0]}
+      />
       {source.split === undefined || source.give !== undefined ? (
         <ValueField flag={flag} name="give" value={giveWords(source.give)} label={formOf("flag", "give").says} />
       ) : (

@@ -1,4 +1,5 @@
-import { Examples } from "../../../checks/index.ts";
+import { useEffect } from "preact/hooks";
+import { Examples, type TriedExample } from "../../../checks/index.ts";
 import { alikeIn, explain, leftoversOf } from "../../../insight/index.ts";
 import { type FlagDefinition, flagIn, Graph, type NodeKey, stopIn } from "../../../model/index.ts";
 import { show } from "../../../values/index.ts";
@@ -9,9 +10,10 @@ import { environmentsOf, partsOf } from "../../definitions/answers.ts";
 import { askFor } from "../../definitions/asking.ts";
 import { addChange, canChangeHere, mayChange } from "../../definitions/draft.ts";
 import type { ReadSet } from "../../definitions/read-set.ts";
-import { setFor } from "../../definitions/versions.ts";
+import { learnOfPeople, setFor } from "../../definitions/versions.ts";
 import { Opening } from "../../parts/change-form.tsx";
 import { FlagLink } from "../../parts/flag-link.tsx";
+import { LookedUp } from "../../parts/looked-up.tsx";
 import { StopFlag } from "../../parts/stop.tsx";
 import { session } from "../../service/session.ts";
 import { Answer } from "../flag-row.tsx";
@@ -167,19 +169,39 @@ function Rules({ flag, asked, set }: RulesProps) {
   function explanationIn(environment: string | undefined) {
     const { whom } = asked;
     if (whom.kind !== "person") return undefined;
-    return explain(set.flagSet(environment), flag.name, whom.context, { at: instantOf(asked) });
+    const supposed = set.suppose(
+      () => explain(set.flagSet(environment), flag.name, whom.context, { at: instantOf(asked) }),
+      isAlike,
+    );
+    // No mark is set where it may be elsewhere.
+    return "answer" in supposed ? supposed.answer : undefined;
   }
 }
 
 function ExampleList({ flag, set }: { readonly flag: FlagDefinition; readonly set: ReadSet }) {
-  const tried = new Examples(set.definitions!).of(flag);
+  const examples = new Examples(set.definitions!);
+  const written = flag.source["for-instance"] ?? [];
+  const tried = written.map((example, index) => ({
+    index,
+    example,
+    found: set.suppose(() => examples.one(flag, example, index).fails, isAlike),
+  }));
+  const isOpen = tried.some(({ found }) => !("answer" in found));
+  const { by } = question.value.asked;
+  useEffect(() => {
+    if (isOpen)
+      void learnOfPeople(
+        by,
+        written.map(({ as }) => as as Record<string, unknown>),
+      );
+  }, [isOpen, by, set]);
   if (tried.length === 0 && !canChangeHere()) return null;
   return (
     <section class="part" aria-label="Examples">
       <h3>What must stay true</h3>
       <ul class="examples">
-        {tried.map(({ index, example, fails }) => (
-          <li key={index} class={fails ? "fails" : "holds"}>
+        {tried.map(({ index, example, found }) => (
+          <li key={index} class={"answer" in found ? (found.answer ? "fails" : "holds") : ""}>
             <p>
               {example.in === undefined ? "" : `In ${example.in}, `}
               {example.at === undefined ? "" : `at ${String(example.at).replace("T", " ")}, `}
@@ -189,9 +211,7 @@ function ExampleList({ flag, set }: { readonly flag: FlagDefinition; readonly se
                 <code>{show(example.as, 200)}</code>
               )}{" "}
               gets <b>{show(example.gives, 80)}</b>:{" "}
-              <span class="verdict">{fails ? "it does not hold" : "it holds"}</span>
-              {fails && "given" in fails && `, ${show(fails.given, 80)} is given by ${fails.by}`}
-              {fails && !("given" in fails) && ", since it says no instant"}.{" "}
+              {"answer" in found ? <Held fails={found.answer} /> : <LookedUp set={set} />}{" "}
               {canChangeHere() && <DropExample flag={flag.name} index={index} />}
             </p>
           </li>
@@ -199,6 +219,20 @@ function ExampleList({ flag, set }: { readonly flag: FlagDefinition; readonly se
       </ul>
       {canChangeHere() && <AddExample flag={flag} />}
     </section>
+  );
+}
+
+function isAlike(one: unknown, other: unknown): boolean {
+  return JSON.stringify(one) === JSON.stringify(other);
+}
+
+function Held({ fails }: { readonly fails: TriedExample["fails"] | undefined }) {
+  return (
+    <>
+      <span class="verdict">{fails ? "it does not hold" : "it holds"}</span>
+      {fails && "given" in fails && `, ${show(fails.given, 80)} is given by ${fails.by}`}
+      {fails && !("given" in fails) && ", since it says no instant"}.
+    </>
   );
 }
 
