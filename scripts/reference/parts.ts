@@ -10,6 +10,7 @@ export type { DeskShelf, DeskWeighing } from "../../src/desk/index.ts";
 export type {
   ExampleRequest,
   NewFlagRequest,
+  OwnRulesRequest,
   RemoveRequest,
   RenameRequest,
   RestoreRequest,
@@ -17,6 +18,7 @@ export type {
   SetIdsRequest,
   SetRequest,
   StopsPut,
+  VariantRequest,
 } from "../../src/edit/index.ts";
 export type { Paint, RelatedLocation } from "../../src/files/index.ts";
 export type {
@@ -99,7 +101,7 @@ export type {
   RedisSubscriber,
 } from "../../src/shelf/index.ts";
 export type { JsonSchema } from "../../src/source/index.ts";
-export type { CodePlace, Progress, See } from "../../src/study/index.ts";
+export type { CodePlace, PositionsTrial, Progress, See } from "../../src/study/index.ts";
 export type { AfterEnd, FinishedEnd, MakeTest } from "../../src/testing/index.ts";
 export type { AnswerWord, Range } from "../../src/values/index.ts";
 export type {

@@ -1,10 +1,11 @@
 import { question } from "./asking/question-now.ts";
 import { addressTo } from "./definitions/asking.ts";
+import { unkept } from "./definitions/draft.ts";
 import type { ReadSet } from "./definitions/read-set.ts";
 import { type Held, setFor, versionBy } from "./definitions/versions.ts";
 import { DaysLine } from "./parts/days-line.tsx";
 import { DraftBar } from "./parts/draft-bar.tsx";
-import { QuestionLine } from "./parts/question-line.tsx";
+import { QuestionLine, titleWords } from "./parts/question-line.tsx";
 import { StopByName } from "./parts/stop.tsx";
 import { Stopped } from "./parts/stopped.tsx";
 import { closed, connection, session, unrecorded } from "./service/session.ts";
@@ -18,6 +19,7 @@ export function Page() {
   const { asked } = question.value;
   const held = versionBy(asked.by).value;
   const set = setFor(asked);
+  document.title = `${titleWords()} – ${session.value.folder}`;
   return (
     <>
       <button type="button" class="skip" onClick={() => document.getElementById("answer")?.focus()}>
@@ -68,6 +70,20 @@ function Notices() {
             class="quiet"
             onClick={() => {
               unrecorded.value = undefined;
+            }}
+          >
+            I have seen it
+          </button>
+        </p>
+      )}
+      {unkept.value !== undefined && (
+        <p class="notice">
+          <b>It was not kept.</b> {unkept.value}{" "}
+          <button
+            type="button"
+            class="quiet"
+            onClick={() => {
+              unkept.value = undefined;
             }}
           >
             I have seen it

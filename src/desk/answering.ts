@@ -55,6 +55,7 @@ export function nothingHere(): Response {
 
 const policy = [
   "default-src 'none'",
+  "font-src 'self'",
   "script-src 'self'",
   "style-src 'self'",
   "connect-src 'self'",

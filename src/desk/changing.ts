@@ -87,7 +87,7 @@ function withoutPrivate(
   change: Change,
   definitions: Definitions | undefined,
 ): { readonly change: Change; readonly leftOut: readonly string[] } {
-  if (change.change !== "example" || !change.as) return { change, leftOut: [] };
+  if (change.change !== "example" || !change.as || change.isMadeUp) return { change, leftOut: [] };
   const as = structuredClone(change.as) as Record<string, unknown>;
   const leftOut: string[] = [];
   for (const { name, private: isPrivate } of definitions?.attributes.values() ?? []) {

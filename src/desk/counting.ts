@@ -51,29 +51,40 @@ export async function reach(c: Context<DeskEnv>, desk: DeskFolder, { base, work 
   });
 }
 
-/** Answers `POST api/positions`: how many people any share of a rule would take. */
+/** Answers `POST api/positions`: how many people any share of a rule would take, by the rule as it is and as it would be. */
 export async function positions(c: Context<DeskEnv>, desk: DeskFolder): Promise<Response> {
   const asked = await fieldsIn(c);
   const standing = await desk.usable(asked.text("by"), c.get("visitor"));
-  const change = asked.data("change");
-  const wanted = change === undefined ? undefined : readChange(change);
+  const changes = asked.each("changes", ({ data }) => readChange(data("change")));
+  const instants = asked.numbers("instants").slice(0, maxInstants);
   const request = {
     flag: asked.text("flag"),
     rule: asked.number("rule"),
     environment: asked.optional("environment"),
     people: desk.people.path(asked.text("file")),
-    at: asked.number("at"),
   };
-  return toldInLines<PositionsLine>(c, desk, async (progress) => ({
-    positions: await countPositions(await definitionsWith(standing, wanted), { ...request, progress }),
-  }));
+  return toldInLines<PositionsLine>(c, desk, async (progress) => {
+    const after = await definitionsWith(standing, changes);
+    const isSame = after === standing.definitions;
+    const counted = await countPositions(
+      instants.flatMap((at) =>
+        (isSame ? [after] : [standing.definitions, after]).map((definitions) => ({ definitions, at })),
+      ),
+      { ...request, progress },
+    );
+    const each = isSame ? counted.flatMap((counts) => [counts, counts]) : counted;
+    return { positions: instants.map((at, i) => ({ at, before: each[2 * i]!, after: each[2 * i + 1]! })) };
+  });
 }
 
+/** So many instants are counted at once. */
+const maxInstants = 6;
+
 /** The definitions as they would be. @throws {DeskFault} for a change that cannot be made */
-async function definitionsWith(standing: Standing, change: Change | undefined): Promise<Definitions> {
-  if (!change) return standing.definitions;
-  const { work, worked } = await workOut([change], EditSession.of(standing));
-  const fault = worked[0]?.fault;
+async function definitionsWith(standing: Standing, changes: readonly Change[]): Promise<Definitions> {
+  if (changes.length === 0) return standing.definitions;
+  const { work, worked } = await workOut(changes, EditSession.of(standing));
+  const fault = worked.find((each) => each.fault)?.fault;
   if (fault) throw new DeskFault(409, fault.message, fault.help);
   return work.loaded.definitions!;
 }

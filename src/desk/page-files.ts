@@ -14,6 +14,7 @@ const types: Readonly<Record<string, string>> = {
   js: "text/javascript; charset=utf-8",
   css: "text/css; charset=utf-8",
   svg: "image/svg+xml",
+  woff2: "font/woff2",
 };
 
 /** The built page, wherever the code that serves it was bundled to. */
@@ -23,7 +24,7 @@ const home = ["./desk-page/", "../desk-page/", "../../desk-page/"]
 
 /** Reads a file of the page; undefined for anything that is none. */
 export async function pageFile(name: string, acceptEncoding: string | undefined): Promise<PageFile | undefined> {
-  const [, folder, ending] = /^(assets\/)?[A-Za-z0-9_-]+\.(html|js|css|svg)$/.exec(name) ?? [];
+  const [, folder, ending] = /^(assets\/)?[A-Za-z0-9_-]+\.(html|js|css|svg|woff2)$/.exec(name) ?? [];
   if (ending === undefined || home === undefined) return undefined;
   const path = join(home, name);
   const packed = /\bbr\b/.test(acceptEncoding ?? "") ? await bytesOf(`${path}.br`) : undefined;

@@ -273,15 +273,23 @@ export interface PositionsRequest {
   readonly rule: number;
   readonly environment?: string;
   readonly file: string;
+  /** Epoch milliseconds; at most six. */
+  readonly instants: readonly number[];
+  /** What is being written and is not in the draft yet: the rule counts as it would be with it. */
+  readonly changes: readonly { readonly change: Change }[];
+}
+
+/** What a rule takes at an instant, as it is and as it would be. */
+export interface PositionsAt {
   readonly at: number;
-  /** A change that is being written, which is not in the draft yet: the rule counts as it would be with it. */
-  readonly change?: Change;
+  readonly before: PositionCounts;
+  readonly after: PositionCounts;
 }
 
 /** A line of that answer. */
 export type PositionsLine =
   | { readonly progress: number }
-  | { readonly positions: PositionCounts }
+  | { readonly positions: readonly PositionsAt[] }
   | { readonly failed: string };
 
 /** `GET api/history`: earlier changes by meaning, newest first; with `flag`, of that flag only. */

@@ -10,6 +10,7 @@ export interface Fields {
   /** As it is, for whoever looks at it closer. */
   data(name: string): unknown;
   number(name: string): number;
+  numbers(name: string): number[];
   texts(name: string): string[];
   each<T>(name: string, read: (item: Fields) => T): T[];
 }
@@ -51,6 +52,11 @@ function fieldsOf(body: unknown): Fields {
       if (typeof value === "number" && Number.isFinite(value)) return value;
       throw new DeskFault(400, `“${name}” must be a number.`);
     },
+    numbers: (name) =>
+      list(name).map((item) => {
+        if (typeof item === "number" && Number.isFinite(item)) return item;
+        throw new DeskFault(400, `“${name}” must be a list of numbers.`);
+      }),
     texts: (name) =>
       list(name).map((item) => {
         if (typeof item === "string" && item.length <= longestText) return item;

@@ -113,6 +113,14 @@ export const changeFields: { readonly [Kind in Change["change"]]: FieldsOf<Extra
       option: ["--split <parts>", "how the rule divides, such as 2 classic, 1 deck"],
     },
     when,
+    by: {
+      is: "text",
+      called: "drawn by",
+      form: { says: "Drawn by the attribute" },
+      option: ["--by <attribute>", "the attribute by which a rule or a lot draws; default goes by that of the file"],
+    },
+    called: { is: "text", called: "name", form: { says: "Name" } },
+    remark: { is: "text", called: "remark", form: { says: "Remark" } },
     place: { is: "number", option: ["--place <n>", "the rule's new place, from 1"] },
     newRule: {
       is: "text",
@@ -169,6 +177,8 @@ export const changeFields: { readonly [Kind in Change["change"]]: FieldsOf<Extra
     as: { is: "context" },
     at: { is: "text", option: ["--example-at <instant>", "with --example: the instant"] },
     gives: { is: "text", option: ["--gives <value>", "with --example: what they get"] },
+    isMadeUp: { is: "yes" },
+    instead: { is: "number" },
     dropExample: { is: "number", option: ["--drop-example <n>", "take out the example of this number, from 1"] },
   },
   cohort: {
@@ -191,7 +201,7 @@ export const changeFields: { readonly [Kind in Change["change"]]: FieldsOf<Extra
       is: "text",
       called: "by",
       form: { says: "By the attribute" },
-      option: ["--by <attribute>", "with cohort:NAME: the attribute by which a lot is drawn"],
+      option: ["--by <attribute>", "the attribute by which a rule or a lot draws; default goes by that of the file"],
     },
     list: {
       is: "text",
@@ -205,6 +215,13 @@ export const changeFields: { readonly [Kind in Change["change"]]: FieldsOf<Extra
     cohort,
     add: added,
     drop: { is: "texts", option: ["--drop-id <ids...>", "with cohort:NAME: ids to take out"] },
+  },
+  "own-rules": { flag, environment: { is: "text", needed: true } },
+  variant: {
+    flag,
+    variant: { is: "text", needed: true, form: { says: "Variant" } },
+    value: { is: "text", called: "value", form: { says: "Its value" } },
+    remove: { is: "yes" },
   },
   restore: { flag, commit: { is: "text", needed: true } },
 };

@@ -14,6 +14,8 @@ export function changeWords(change: Change): string {
       return `a new flag, ${change.safe} for everybody`;
     case "example":
       if (change.dropExample !== undefined) return `example ${change.dropExample} taken out`;
+      if (change.instead !== undefined)
+        return `example ${change.instead}: ${show(change.as ?? {}, 80)} gets ${change.gives}`;
       return `an example: ${show(change.as ?? {}, 80)} gets ${change.gives}`;
     case "ids":
       return [counted(change.add, "added"), counted(change.drop, "taken out")].filter(Boolean).join(", ");
@@ -21,6 +23,11 @@ export function changeWords(change: Change): string {
       return `as it was at ${change.commit.slice(0, 10)}`;
     case "rename":
       return `called ${change.to} from now on`;
+    case "own-rules":
+      return `rules of its own in ${change.environment}`;
+    case "variant":
+      if (change.remove) return `variant ${change.variant} taken out`;
+      return `variant ${change.variant}: ${change.value}`;
     case "copy":
       return `a second flag like it, ${change.to}`;
     case "remove-flag":
@@ -51,7 +58,15 @@ function flagWords(change: Extract<Change, { change: "flag" }>): string {
 }
 
 /** Fields that are about one rule. */
-const ofRules: ReadonlySet<string> = new Set<keyof typeof changeFields.flag>(["when", "share", "give", "split"]);
+const ofRules: ReadonlySet<string> = new Set<keyof typeof changeFields.flag>([
+  "when",
+  "share",
+  "give",
+  "split",
+  "by",
+  "called",
+  "remark",
+]);
 
 /** What a change sets, by what the table of fields calls it. */
 function settings(change: Change, isMeant: (field: string) => boolean = () => true): string {

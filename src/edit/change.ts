@@ -4,10 +4,12 @@ import type { EditSession, FileChange } from "./edit-session.ts";
 import { type ExampleRequest, setExample } from "./examples.ts";
 import { copyFlag, type RemoveRequest, type RenameRequest, removeFlag, renameFlag } from "./flag-life.ts";
 import { type NewFlagRequest, newFlag } from "./new-flag.ts";
+import { type OwnRulesRequest, ownRules } from "./own-rules.ts";
 import { type RestoreRequest, restoreFlag } from "./restore-flag.ts";
 import { type SetCohortRequest, setCohort } from "./set-cohort.ts";
 import { type SetRequest, setFlag } from "./set-flag.ts";
 import { type SetIdsRequest, setIds } from "./set-ids.ts";
+import { setVariant, type VariantRequest } from "./set-variant.ts";
 
 /** One change of the definitions, as plain data: it can be kept, sent, and worked out again on other files. */
 export type Change =
@@ -19,7 +21,9 @@ export type Change =
   | ({ readonly change: "restore" } & RestoreRequest)
   | ({ readonly change: "rename" } & RenameRequest)
   | ({ readonly change: "copy" } & RenameRequest)
-  | ({ readonly change: "remove-flag" } & RemoveRequest);
+  | ({ readonly change: "remove-flag" } & RemoveRequest)
+  | ({ readonly change: "own-rules" } & OwnRulesRequest)
+  | ({ readonly change: "variant" } & VariantRequest);
 
 /**
  * The files that a change makes anew.
@@ -53,6 +57,10 @@ async function filesOf(change: Change, work: EditSession): Promise<readonly File
       return copyFlag(change, work.loaded);
     case "remove-flag":
       return removeFlag(change, work.loaded);
+    case "own-rules":
+      return [ownRules(change, work.loaded)];
+    case "variant":
+      return [setVariant(change, work.loaded)];
   }
 }
 

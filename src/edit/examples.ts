@@ -19,6 +19,10 @@ export interface ExampleRequest {
   readonly environment?: string | undefined;
   /** The value that is given, or the name of the variant, as a text. */
   readonly gives?: string | undefined;
+  /** Says that what it holds of private attributes is of nobody: a draft may keep it. */
+  readonly isMadeUp?: boolean | undefined;
+  /** Stands in place of the example of this number, from 1. */
+  readonly instead?: number | undefined;
   /** Takes the example of this number out, from 1. */
   readonly dropExample?: number | undefined;
 }
@@ -30,15 +34,14 @@ export function setExample(request: ExampleRequest, loaded: Loaded): FileChange 
   const path = at(flag.place, "for-instance").path;
   const standing = flag.source["for-instance"] ?? [];
   const text = loaded.content.files.get(file)!.text;
-  if (request.dropExample !== undefined) {
-    const index = request.dropExample - 1;
-    if (!standing[index])
-      throw new ToolError(
-        `${flag.name} has no example ${request.dropExample}.`,
-        standing.length === 0 ? "it has no examples" : `write a number from 1 to ${standing.length}`,
-      );
-    return { file, text: editText(file, text, [{ edit: "remove", path: [...path, index] }]) };
-  }
+  const meant = request.dropExample ?? request.instead;
+  if (meant !== undefined && !standing[meant - 1])
+    throw new ToolError(
+      `${flag.name} has no example ${meant}.`,
+      standing.length === 0 ? "it has no examples" : `write a number from 1 to ${standing.length}`,
+    );
+  if (request.dropExample !== undefined)
+    return { file, text: editText(file, text, [{ edit: "remove", path: [...path, request.dropExample - 1] }]) };
   if (request.gives === undefined) throw new ToolError("What does the example give?", "say --gives and a value");
   if (request.environment !== undefined) mustBeEnvironment(request.environment, loaded);
   if (request.at !== undefined && Number.isNaN(parseTime(request.at)))
@@ -49,6 +52,11 @@ export function setExample(request: ExampleRequest, loaded: Loaded): FileChange 
   );
   const same = standing.findIndex((each) => sameData({ ...each }, example));
   if (same >= 0) throw new NothingToChange(`Example ${same + 1} of ${flag.name} says so already.`);
+  if (request.instead !== undefined)
+    return {
+      file,
+      text: editText(file, text, [{ edit: "set", path: [...path, request.instead - 1], value: example }]),
+    };
   if (standing.length === 0)
     return { file, text: editText(file, text, [{ edit: "set", path, value: [example], order: flagOrder }]) };
   return { file, text: editText(file, text, [{ edit: "insert", path, at: standing.length, values: [example] }]) };

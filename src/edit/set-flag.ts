@@ -29,6 +29,12 @@ export interface SetRequest {
   readonly give?: string | undefined;
   /** `2 classic, 1 deck`. */
   readonly split?: string | undefined;
+  /** The attribute by which the rule draws; `default` goes by that of the file. */
+  readonly by?: string | undefined;
+  /** Another name for the rule; environments that adjust it follow. */
+  readonly called?: string | undefined;
+  /** A remark on the rule; an empty one takes it out. */
+  readonly remark?: string | undefined;
   readonly otherwise?: string | undefined;
   readonly safe?: string | undefined;
   /** A condition that must hold for everything else; `everyone` takes it out. */
@@ -148,9 +154,9 @@ class Setter {
   }
 
   #ruleEdits(): Edit[] {
-    const { share, give, split, when, place, rule, newRule, remove } = this.#request;
+    const { share, give, split, when, place, rule, newRule, remove, by, called, remark } = this.#request;
     if (newRule !== undefined) return this.#adjusts ? this.#refuseAdjust("a new rule") : this.#add(newRule);
-    if ([share, give, split, when, place, remove].every((part) => part === undefined)) {
+    if ([share, give, split, when, place, remove, by, called, remark].every((part) => part === undefined)) {
       if (rule === undefined) return [];
       throw new ToolError(
         `What is to be set of the rule “${rule}”?`,
@@ -179,15 +185,17 @@ class Setter {
   }
 
   #adjust(rule: RuleSource, rules: readonly RuleSource[], index: number): Edit[] {
-    const { when, place, remove } = this.#request;
+    const { when, place, remove, by, called, remark } = this.#request;
     if (when !== undefined) this.#refuseAdjust("a condition");
     if (place !== undefined) this.#refuseAdjust("the order of rules");
     if (remove) this.#refuseAdjust("taking a rule out");
-    const { name } = rule;
-    if (name === undefined || rules.filter((each) => each.name === name).length > 1) {
+    if (by !== undefined) this.#refuseAdjust("the attribute by which a rule draws");
+    if (called !== undefined || remark !== undefined) this.#refuseAdjust("what a rule is called and said of it");
+    const name = rule.name ?? nameFor(rules, index);
+    if (rules.filter((each) => each.name === name).length > 1) {
       throw new ToolError(
         `${ruleCalledIn(rules, index)} has no name of its own, by which an environment could adjust it.`,
-        "give the rule a name in the file first",
+        "give the rule a name of its own first",
       );
     }
     const now = this.#settings?.adjust?.[name];
@@ -195,7 +203,13 @@ class Setter {
     const value = { ...now, ...this.#adjusted(standing) };
     if (this.#request.give !== undefined) delete (value as { split?: unknown }).split;
     if (this.#request.split !== undefined) delete (value as { give?: unknown }).give;
-    return [{ edit: "set", path: this.#path("adjust", name), value, order: [] }];
+    const adjusted: Edit = { edit: "set", path: this.#path("adjust", name), value, order: [] };
+    return rule.name === undefined ? [this.#named(name, index), adjusted] : [adjusted];
+  }
+
+  /** An environment adjusts a rule by its name, so that one without gets one first. */
+  #named(name: string, index: number): Edit {
+    return { edit: "set", path: [...at(this.#flag.place, "rules", index).path, "name"], value: name, order: ruleOrder };
   }
 
   #adjusted(rule: RuleSource): object {
@@ -209,7 +223,7 @@ class Setter {
   }
 
   #inRule(rule: RuleSource, index: number): Edit[] {
-    const { share, give, split, when } = this.#request;
+    const { share, give, split, when, by, remark } = this.#request;
     const path = (key: string): Path => this.#path("rules", index, key);
     const set = (key: string, value: unknown): Edit => ({ edit: "set", path: path(key), value, order: ruleOrder });
     const drop = (key: string): Edit => ({ edit: "remove", path: path(key) });
@@ -224,7 +238,36 @@ class Setter {
       edits.push(set("give", givenValue(give, this.#flag)), ...(rule.split ? [drop("split")] : []));
     if (split !== undefined)
       edits.push(set("split", splitTexts(split, this.#flag)), ...(rule.give === undefined ? [] : [drop("give")]));
-    return edits;
+    if (by === "default") edits.push(...(rule.by === undefined ? [] : [drop("by")]));
+    else if (by !== undefined) edits.push(set("by", by));
+    if (remark === "") edits.push(...(rule.note === undefined ? [] : [drop("note")]));
+    else if (remark !== undefined) edits.push(set("note", remark));
+    return [...edits, ...this.#called(index, rule)];
+  }
+
+  /** Environments that adjust a rule by its name follow it to another one. */
+  #called(index: number, { name }: RuleSource): Edit[] {
+    const { called, environment } = this.#request;
+    if (called === undefined || called === name) return [];
+    const rules = this.#rules();
+    if (rules.some((each) => each.name === called)) {
+      throw new ToolError(`Another rule is called “${called}” already.`, "choose another name");
+    }
+    const isOwn = rules.filter((each) => each.name === name).length === 1;
+    const adjusting = Object.entries(this.#flag.source.environments ?? {}).filter(
+      ([, { adjust }]) => name !== undefined && adjust && Object.hasOwn(adjust, name),
+    );
+    const follow = environment === undefined && isOwn ? adjusting : [];
+    return [
+      { edit: "set", path: this.#path("rules", index, "name"), value: called, order: ruleOrder },
+      ...follow.map(
+        ([where]): Edit => ({
+          edit: "rename",
+          path: at(this.#flag.place, "environments", where, "adjust", name!).path,
+          to: called,
+        }),
+      ),
+    ];
   }
 
   /** A share that goes on rising keeps the zone in which its times are written. */
@@ -265,6 +308,12 @@ class Setter {
     const to = checkedPlace(place, rules.length);
     return from === to ? [] : [{ edit: "move", path: this.#path("rules"), from, to }];
   }
+}
+
+/** A name that no other rule has. */
+function nameFor(rules: readonly RuleSource[], index: number): string {
+  const name = `rule ${index + 1}`;
+  return rules.some((each) => each.name === name) ? `${name} of ${rules.length}` : name;
 }
 
 /** A place from 1, as an index. */

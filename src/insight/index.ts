@@ -49,4 +49,13 @@ export {
   type SentenceIn,
 } from "./sentence/describe.ts";
 export { type Completion, type Completions, completionsAt } from "./writing/completions.ts";
+export {
+  type ConditionLine,
+  conditionLines,
+  type Joint,
+  replacedAt,
+  turned,
+  withoutTest,
+  withTest,
+} from "./writing/condition-lines.ts";
 export { conditionProblems } from "./writing/condition-problems.ts";

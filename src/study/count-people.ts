@@ -87,21 +87,39 @@ export interface PositionsRequest extends PeopleOptions {
   readonly rule: number;
   readonly people: string;
   readonly environment?: string | undefined;
+}
+
+/** By which definitions a share is tried, and when. */
+export interface PositionsTrial {
+  readonly definitions: Definitions;
   /** Epoch milliseconds. */
   readonly at: number;
 }
 
-/** How many people of a file a rule would take by any share. @throws {ToolError} where there is no such rule */
+/**
+ * How many people of a file a rule would take by any share, once for each trial: by the rule as it is and as it would be,
+ * now and later. The file is read once. Where a trial has no such rule, nobody is asked by it.
+ *
+ * @throws {ToolError} where none of the trials has such a rule
+ */
 export async function countPositions(
-  definitions: Definitions,
-  { flag, rule, people, environment, at, ...options }: PositionsRequest,
-): Promise<PositionCounts> {
-  const definition = definitions.flags.get(flag);
-  if (!definition || !flagIn(definition, environment).rules[rule - 1])
-    throw new ToolError(`${flag} has no rule ${rule} there.`, "count the rules from 1");
-  const positions = new Positions(new FlagSet(definitions, environment), flag, rule, { at });
-  await readPeople(people, definitions, (context) => positions.count(context), { ...options, lines: false });
-  return positions.result();
+  trials: readonly PositionsTrial[],
+  { flag, rule, people, environment, ...options }: PositionsRequest,
+): Promise<readonly PositionCounts[]> {
+  const hasRule = ({ definitions }: PositionsTrial) => {
+    const definition = definitions.flags.get(flag);
+    return definition !== undefined && flagIn(definition, environment).rules[rule - 1] !== undefined;
+  };
+  const last = trials.findLast(hasRule);
+  if (!last) throw new ToolError(`${flag} has no rule ${rule} there.`, "count the rules from 1");
+  const counts = trials.map((trial) =>
+    hasRule(trial) ? new Positions(new FlagSet(trial.definitions, environment), flag, rule, trial) : undefined,
+  );
+  const see = (context: unknown) => {
+    for (const positions of counts) positions?.count(context);
+  };
+  await readPeople(people, last.definitions, see, { ...options, lines: false });
+  return counts.map((positions) => positions?.result() ?? { asked: 0, withoutId: 0, below: [] });
 }
 
 function groupingPath(text: string, definitions: Definitions): string {

@@ -11,6 +11,7 @@ export {
   type PeopleCensus,
   type PeopleReach,
   type PositionsRequest,
+  type PositionsTrial,
   type ReachRequest,
   reachOfChange,
   takeCensus,

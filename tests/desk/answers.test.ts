@@ -160,8 +160,18 @@ describe("people", () => {
     const { as } = await startDesk();
     const runa = as("Runa");
     const at = Date.parse("2026-11-30T12:00Z");
-    const request = { by: "files", flag: "zone-fares", rule: 2, environment: "production", file: "passengers.csv", at };
-    const { positions } = [(await runa.post("api/positions", request)).body].flat().at(-1);
+    const request = { by: "files", flag: "zone-fares", rule: 2, environment: "production", file: "passengers.csv" };
+    const counted = async (more: object) => {
+      const { text, body } = await runa.post("api/positions", { ...request, instants: [at], changes: [], ...more });
+      return {
+        text,
+        positions: [body]
+          .flat()
+          .at(-1)
+          .positions?.map(({ after }: { after: unknown }) => after),
+      };
+    };
+    const [positions] = (await counted({})).positions;
     const census = { by: "files", file: "passengers.csv", at, flags: ["zone-fares"], environments: ["production"] };
     const { counts } = [(await runa.post("api/census", census)).body].flat().at(-1);
     const [division] = counts[0].divisions;
@@ -170,16 +180,16 @@ describe("people", () => {
       division.share.count,
       division.asked,
     ]);
-    expect((await runa.post("api/positions", { ...request, rule: 9 })).text).toContain(
-      "zone-fares has no rule 9 there.",
-    );
+    expect((await counted({ rule: 9 })).text).toContain("zone-fares has no rule 9 there.");
     // A change that is being written counts as it would be, and nothing of it is kept.
     const change = { change: "flag", flag: "zone-fares", rule: "2", when: "trips > 200" };
-    const tried = [(await runa.post("api/positions", { ...request, change })).body].flat().at(-1).positions;
+    const [tried] = (await counted({ changes: [{ change }] })).positions;
     expect(tried.asked).toBeLessThan(positions.asked);
-    expect([(await runa.post("api/positions", request)).body].flat().at(-1).positions).toEqual(positions);
+    expect((await counted({})).positions).toEqual([positions]);
+    // The rule is at hand later as well; it asks fewer once another before it takes more.
+    expect((await counted({ rule: 3, instants: [at, at + 10 * 86_400_000] })).positions.length).toBe(2);
     const wrong = { ...change, when: "trips >" };
-    expect((await runa.post("api/positions", { ...request, change: wrong })).text).toContain('"failed"');
+    expect((await counted({ changes: [{ change: wrong }] })).text).toContain('"failed"');
   });
 });
 

@@ -53,7 +53,15 @@ it("describes what is asked and what is answered", async () => {
     environments: ["production"],
   };
   await post("census", "CensusRequest", census, "CensusLine");
-  const positions = { by: "files", flag: "zone-fares", rule: 2, environment: "production", file: "passengers.csv", at };
+  const positions = {
+    by: "files",
+    flag: "zone-fares",
+    rule: 2,
+    environment: "production",
+    file: "passengers.csv",
+    instants: [at],
+    changes: [],
+  };
   await post("positions", "PositionsRequest", positions, "PositionsLine");
   await post("draft/add", "AddRequest", { change }, "DraftAnswer");
   await post("draft/reach", "ReachRequest", { file: "passengers.csv", at, environments: ["production"] }, "ReachLine");

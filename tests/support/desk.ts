@@ -101,6 +101,8 @@ export async function startDesk(
       });
       onTestFinished(() => opened.close());
       const page = await opened.newPage();
+      // A step that does not come says which it was, before the test is over.
+      page.setDefaultTimeout(25_000);
       onTestFinished(watchFor(page, expected));
       await page.goto(address + at);
       await page.locator(".sentence, .whole").first().waitFor();

@@ -44,6 +44,7 @@ export function writeNow(): void {
 function go(next: Question): void {
   const before = question.value;
   question.value = next;
+  if (placeOf(before.shown) !== placeOf(next.shown)) window.scrollTo({ top: 0 });
   const address = addressOf(next, isPrivateIn(currentSet()?.definitions));
   earlier.set(address, next);
   const isTyping = before.shown.view === "flags" && next.shown.view === "flags";
@@ -55,6 +56,11 @@ function go(next: Question): void {
   }
   void learnOf(next.asked);
   if (next.against) void learnOf(next.against);
+}
+
+/** What is shown from its beginning where it was not shown before. */
+function placeOf(shown: Shown): string {
+  return `${shown.view} ${"name" in shown ? shown.name : ""}`;
 }
 
 /** The questions asked since the page was opened, by their addresses, which leave private attributes out. */

@@ -17,6 +17,9 @@ export const unsent: Signal<readonly Change[]> = signal([]);
 /** What the draft had to leave out of an example. */
 export const leftOut: Signal<readonly string[]> = signal([]);
 
+/** What was left before it could be kept, and why it was not. */
+export const unkept: Signal<string | undefined> = signal(undefined);
+
 /** Why a change was not taken; nothing where it was. */
 export type NotTaken = { readonly message: string; readonly help: string | undefined } | undefined;
 
@@ -72,7 +75,7 @@ export async function addChange(change: Change): Promise<NotTaken> {
 
 /** What waits is kept by the browser, on disk, where private attributes have no place. */
 function withoutPrivate(change: Change): Change {
-  if (change.change !== "example" || !change.as) return change;
+  if (change.change !== "example" || !change.as || change.isMadeUp) return change;
   const isPrivate = isPrivateIn(currentSet()?.definitions);
   const as: Record<string, unknown> = {};
   for (const [attribute, value] of attributesOf(change.as)) {

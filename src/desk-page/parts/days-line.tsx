@@ -5,7 +5,7 @@ import { question } from "../asking/question-now.ts";
 import { askFor } from "../definitions/asking.ts";
 import { outlookOf } from "../definitions/flag-index.ts";
 import type { ReadSet } from "../definitions/read-set.ts";
-import { showDay, showMoment, zoneOf } from "./times.ts";
+import { showMoment, zoneOf } from "./times.ts";
 
 const day = 86_400_000;
 const span = 90 * day;
@@ -72,18 +72,21 @@ export function DaysLine({ set }: { readonly set: ReadSet }) {
         <span class="hand" style={{ left: `${place}%` }} aria-hidden="true" />
       </div>
       <p class="marks" aria-hidden="true">
-        <span>now</span>
-        {/* Beside the ends there is no room for a word. */}
-        {monthsIn(from)
-          .filter((month) => scale(month) > 8 && scale(month) < 86)
-          .map((month) => (
-            <span key={month} class="month" style={{ left: `${scale(month)}%` }}>
-              {showDay(month, zone).replace(/^1 | \d{4}$/g, "")}
+        <span>today</span>
+        {stops.length === 0 && <span class="label">nothing changes by itself in these 90 days</span>}
+        {labelled(stops, here, scale).map((stop) => {
+          const left = scale(stop.at);
+          return (
+            <span
+              key={stop.at}
+              class={`label ${stop === here ? "here" : ""} ${left > 70 ? "before" : ""}`}
+              style={{ left: `${left}%` }}
+            >
+              <b>{stop === here ? showMoment(stop.at, zone) : shortDay(stop.at, zone)}</b> {wordsOf(stop)}
             </span>
-          ))}
-        <span class="end">{showDay(from + span, zone)}</span>
+          );
+        })}
       </p>
-      <p class="here">{here ? `${showMoment(here.at, zone)}: ${wordsOf(here)}` : nextWords(stops, at, zone)}</p>
     </div>
   );
 }
@@ -113,11 +116,21 @@ function wordsOf({ entries }: Stop): string {
   return `${first!.name} ${first!.words}${more}`;
 }
 
-function nextWords(stops: readonly Stop[], at: number, zone: string): string {
-  const next = stops.find((stop) => stop.at > at);
-  return next
-    ? `Next, on ${showMoment(next.at, zone)}: ${wordsOf(next)}`
-    : "Nothing changes by itself in these 90 days.";
+/** `Tue 8 Dec` */
+function shortDay(at: number, zone: string): string {
+  return showMoment(at, zone).replace(/,| \d{4}.*/g, "");
+}
+
+/** How much of the line a label takes, in percent. */
+const room = 22;
+
+/** The ticks that have room for their names; the one that is asked about has one always. */
+function labelled(stops: readonly Stop[], here: Stop | undefined, scale: (at: number) => number): readonly Stop[] {
+  const kept: Stop[] = here ? [here] : [];
+  const isFree = (stop: Stop) =>
+    scale(stop.at) > 6 && kept.every((each) => Math.abs(scale(each.at) - scale(stop.at)) > room);
+  for (const stop of stops) if (isFree(stop)) kept.push(stop);
+  return kept;
 }
 
 function monthsIn(from: number): number[] {

@@ -1,6 +1,7 @@
 import { question } from "../asking/question-now.ts";
 import { askFor, show } from "../definitions/asking.ts";
 import { draft, leftOut, unsent } from "../definitions/draft.ts";
+import { said } from "../words/hand.ts";
 
 /** At the foot of every page while there is a draft: what it holds, and the way to it. */
 export function DraftBar() {
@@ -21,6 +22,7 @@ export function DraftBar() {
           </span>
         )}
         {waiting > 0 && <span class="fault">{waiting} more wait for the desk to be in reach. </span>}
+        <span class="said">{said.value} </span>
         {leftOut.value.length > 0 && <span>Left out, being private: {leftOut.value.join(", ")}. </span>}
       </p>
       <p>

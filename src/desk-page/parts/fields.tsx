@@ -53,6 +53,8 @@ export function ValueField({ flag, name, value, label }: ValueFieldProps) {
             </option>
           ))}
         </select>
+      ) : flag.type === "data" ? (
+        <textarea id={id} name={name} rows={5} spellcheck={false} defaultValue={value} />
       ) : (
         <input id={id} type="text" name={name} defaultValue={value} autocomplete="off" />
       )}

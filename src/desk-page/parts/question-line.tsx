@@ -1,17 +1,20 @@
 import { useSignal } from "@preact/signals";
 import type { ComponentChildren } from "preact";
-import { useLayoutEffect, useRef } from "preact/hooks";
+import { useEffect, useLayoutEffect, useRef } from "preact/hooks";
+import { stopIn } from "../../model/index.ts";
 import { now } from "../asking/clock.ts";
 import { nameOfPerson } from "../asking/person.ts";
 import type { Circumstances, Question, Shown } from "../asking/question.ts";
 import { question } from "../asking/question-now.ts";
 import { ask } from "../definitions/asking.ts";
 import { currentSet } from "../definitions/versions.ts";
+import { session } from "../service/session.ts";
 import { AtPanel } from "./question/at-panel.tsx";
 import { ByPanel, byWords } from "./question/by-panel.tsx";
 import { ForPanel } from "./question/for-panel.tsx";
 import { InPanel } from "./question/in-panel.tsx";
 import { ShowPanel, shownWords } from "./question/show-panel.tsx";
+import { StopFlag } from "./stop.tsx";
 import { showMoment, zoneOf } from "./times.ts";
 import { focusFirst } from "./use-focus.ts";
 
@@ -37,6 +40,14 @@ export function QuestionLine() {
     if (last) document.getElementById(`word-${last.of}-${last.word}`)?.focus();
   };
   useLayoutEffect(() => focusFirst(panel.current), [open.value]);
+  useEffect(() => {
+    // It stands over the page: a press beside it is meant for the page.
+    const onPress = ({ target }: PointerEvent) => {
+      if (!panel.current?.parentElement?.contains(target as Node)) open.value = undefined;
+    };
+    document.addEventListener("pointerdown", onPress);
+    return () => document.removeEventListener("pointerdown", onPress);
+  }, []);
   const word = (of: Open["of"], name: Word, text: string) => (
     <WordButton
       id={`word-${of}-${name}`}
@@ -50,29 +61,35 @@ export function QuestionLine() {
       {text}
     </WordButton>
   );
+  const named = shown.view === "flag" && session.value?.may.includes("suspend") ? shown.name : undefined;
   return (
     <section class="question" aria-label="The question" onKeyDown={(event) => event.key === "Escape" && close()}>
       <h1 class="sentence">
-        <Clause of="asked" asked={asked} word={word} />
-        {against && (
+        Show {word("asked", "show", shownWords(shown))} <Clause of="asked" asked={asked} word={word} />
+        {against ? (
           <span class="clause">
             {" "}
             compared with <Clause of="against" asked={against} word={word} />
           </span>
+        ) : (
+          <button
+            type="button"
+            class="word empty"
+            aria-label="Compare with another question"
+            onClick={() => ask({ against: asked })}
+          >
+            compare …
+          </button>
         )}
-        <span class="clause">. Show {word("asked", "show", shownWords(shown))}.</span>
       </h1>
-      <p class="second">
-        {against ? (
+      <div class="at-the-end">
+        {named !== undefined && !isStopped(named, asked) && <StopFlag key={named} flag={named} />}
+        {against && (
           <button type="button" class="quiet" onClick={() => ask({ against: undefined })}>
             Ask one question only
           </button>
-        ) : (
-          <button type="button" class="quiet" onClick={() => ask({ against: asked })}>
-            Compare with another question
-          </button>
         )}
-      </p>
+      </div>
       {open.value && (
         <div class="panel" ref={panel}>
           <Panel open={open.value} question={question.value} close={close} />
@@ -83,6 +100,22 @@ export function QuestionLine() {
       )}
     </section>
   );
+}
+
+function isStopped(name: string, { environment }: Circumstances): boolean {
+  const suspension = currentSet()?.definitions?.suspensions.get(name);
+  return suspension !== undefined && stopIn(suspension, environment) !== undefined;
+}
+
+/** What the page answers, in words: the title of the page. */
+export function titleWords(): string {
+  const { asked, shown } = question.value;
+  const where = asked.environment ?? "every environment";
+  return `${upperFirst(shownWords(shown))} for ${whomWords(asked)}, in ${where}, ${atWords(asked)}`;
+}
+
+function upperFirst(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1);
 }
 
 const labels: Readonly<Record<Word, string>> = {
@@ -102,11 +135,12 @@ interface ClauseProps {
 function Clause({ of, asked, word }: ClauseProps) {
   return (
     <span class="clause">
-      {of === "asked" ? "For " : "for "}
+      {"for "}
       {word(of, "for", whomWords(asked))}
       {joined}, in {word(of, "in", asked.environment ?? "every environment")}
-      {joined}, at {word(of, "at", atWords(asked))}
+      {joined}, {word(of, "at", atWords(asked))}
       {joined}, by {word(of, "by", byWords(asked.by))}
+      {joined}.
     </span>
   );
 }
@@ -119,7 +153,7 @@ function whomWords({ whom }: Circumstances): string {
 
 function atWords({ at }: Circumstances): string {
   const zone = zoneOf(currentSet()?.definitions);
-  return at === undefined ? `now (${showMoment(now.value, zone).slice(-5)})` : showMoment(at, zone);
+  return at === undefined ? `now (${showMoment(now.value, zone).slice(-5)})` : `on ${showMoment(at, zone)}`;
 }
 
 interface WordButtonProps {

@@ -36,6 +36,8 @@ export function StopFlag({ flag }: { readonly flag: string }) {
       unrecorded.value = done.unrecorded;
       setOpen(false);
       setDoing(ready);
+      // What has been stopped stands at the head of the page.
+      window.scrollTo({ top: 0 });
     } catch (error) {
       setDoing({ state: "failed", reason: (error as Error).message });
     }
@@ -86,7 +88,9 @@ export function StopByName() {
 export function StartAgain({ flag }: { readonly flag: string }) {
   const [isSure, setSure] = useState(false);
   const [doing, setDoing] = useState<Doing>(ready);
-  const start = async () => {
+  const start = async (event: MouseEvent) => {
+    // The second press of a double click is no answer to a question that nobody has read.
+    if (event.detail > 1) return;
     if (!isSure) return setSure(true);
     setDoing({ state: "doing" });
     try {

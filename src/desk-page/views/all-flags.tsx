@@ -74,12 +74,12 @@ export function AllFlags({ set, shown }: { readonly set: ReadSet; readonly shown
               : `${flags.length.toLocaleString("en")} of ${total.toLocaleString("en")} flags`}
           </span>
         </form>
+        {canChangeHere() && (
+          <div class="doings">
+            <NewFlag set={set} />
+          </div>
+        )}
       </search>
-      {canChangeHere() && (
-        <div class="doings">
-          <NewFlag set={set} />
-        </div>
-      )}
       {flags.length === 0 ? (
         <p class="whole">
           No flag fits.{" "}

@@ -82,9 +82,15 @@ function isEither(words: string): boolean {
 function traitWords(trait: Condition, negated: boolean, outer: boolean): string {
   if (trait.kind === "not") return traitWords(trait.part, !negated, outer);
   if (isJoint(trait)) return `${outer ? "either " : "("}${jointWords(trait, negated)}${outer ? "" : ")"}`;
-  if (trait.kind === "cohort") return `who are ${testWords(trait, negated)}`;
-  const isOwn = trait.kind === "test" && trait.operand.kind === "path";
-  return `${isOwn ? "whose" : "while"} ${testWords(trait, negated)}`;
+  const { lead, words } = testInWords(trait, negated);
+  return `${lead} ${words}`;
+}
+
+/** A test behind the name of people: what leads to it, and what it says. */
+export function testInWords(test: Test, negated: boolean): { readonly lead: string; readonly words: string } {
+  const isOwn = test.kind === "test" && test.operand.kind === "path";
+  const lead = test.kind === "cohort" ? "who are" : isOwn ? "whose" : "while";
+  return { lead, words: testWords(test, negated) };
 }
 
 function jointWords(joint: Joint, negated: boolean): string {

@@ -1,25 +1,25 @@
-import { useEffect } from "preact/hooks";
-import { Examples, type TriedExample } from "../../../checks/index.ts";
 import { alikeIn, explain, leftoversOf } from "../../../insight/index.ts";
-import { type FlagDefinition, flagIn, Graph, type NodeKey, stopIn } from "../../../model/index.ts";
-import { show } from "../../../values/index.ts";
+import { type FlagDefinition, flagIn, Graph, type NodeKey } from "../../../model/index.ts";
+import { sameData, show } from "../../../values/index.ts";
 import { instantOf } from "../../asking/clock.ts";
 import type { Circumstances } from "../../asking/question.ts";
 import { question } from "../../asking/question-now.ts";
 import { environmentsOf, partsOf } from "../../definitions/answers.ts";
 import { askFor } from "../../definitions/asking.ts";
-import { addChange, canChangeHere, mayChange } from "../../definitions/draft.ts";
+import { canChangeHere, mayChange } from "../../definitions/draft.ts";
 import type { ReadSet } from "../../definitions/read-set.ts";
-import { learnOfPeople, setFor } from "../../definitions/versions.ts";
+import { setFor } from "../../definitions/versions.ts";
 import { Opening } from "../../parts/change-form.tsx";
+import { giveWords } from "../../parts/fields.tsx";
 import { FlagLink } from "../../parts/flag-link.tsx";
-import { LookedUp } from "../../parts/looked-up.tsx";
-import { StopFlag } from "../../parts/stop.tsx";
+import { formOf } from "../../parts/form-field.tsx";
 import { session } from "../../service/session.ts";
+import { FlagFieldLeaf, FlagNameLeaf, VariantLeaf } from "../../words/late-leaves.ts";
+import { Word } from "../../words/word.tsx";
 import { Answer } from "../flag-row.tsx";
 import { History } from "../history.tsx";
-import { AddExample, ChangeParticulars } from "./change-flag.tsx";
-import { CopySettings, NewRule } from "./change-rule.tsx";
+import { ExampleList } from "./examples.tsx";
+import { CopySettings, NewRule } from "./new-rule.tsx";
 import { RuleList } from "./rule-list.tsx";
 import { WhatCame } from "./what-came.tsx";
 
@@ -29,18 +29,19 @@ export function OneFlag({ set, name }: { readonly set: ReadSet; readonly name: s
   if (!flag) return <NoSuchFlag name={name} />;
   const { asked, against } = question.value;
   const other = against && setFor(against);
-  const suspension = set.definitions!.suspensions.get(name);
-  const isStopped = suspension !== undefined && stopIn(suspension, asked.environment) !== undefined;
-  const mayStop = session.value?.may.includes("suspend") === true && !isStopped;
   return (
     <article class="one" aria-labelledby="the-flag">
       <div class="margin">
-        <h2 id="the-flag" class="name">
-          {name}
+        <h2 id="the-flag" class="name words">
+          <Word
+            place={`${name}/name`}
+            about="name of the flag"
+            leaf={() => <FlagNameLeaf flag={flag} uses={usersOf(set, name)} />}
+          >
+            {name}
+          </Word>
         </h2>
         <Particulars flag={flag} />
-        {mayStop && <StopFlag flag={name} />}
-        {canChangeHere() && <ChangeParticulars flag={flag} />}
         {!canChangeHere() && mayChange() && asked.by === "files" && (
           <button type="button" class="quiet" onClick={() => askFor({ by: "draft" })}>
             Go on changing: by my draft
@@ -48,7 +49,9 @@ export function OneFlag({ set, name }: { readonly set: ReadSet; readonly name: s
         )}
       </div>
       <div class="text">
-        {flag.source.about && <p class="about">{flag.source.about}</p>}
+        <div class="about words">
+          <FlagField flag={flag} field="about" value={flag.source.about} />
+        </div>
         <section aria-label="The answer" class="part">
           <Answer name={name} asked={asked} parts={partsOf(name, asked, set)} set={set} />
           {other && (
@@ -86,21 +89,62 @@ function NoSuchFlag({ name }: { readonly name: string }) {
 function Particulars({ flag }: { readonly flag: FlagDefinition }) {
   const { owner, lifespan, "review-by": reviewBy, safe } = flag.source;
   const rows = [
-    ["owner", owner],
-    ["lifespan", lifespan],
-    ["review by", reviewBy],
-    ["safe value", show(safe, 60)],
-    ["in", flag.file],
-  ].filter(([, value]) => value !== undefined);
+    ["owner", "owner", owner],
+    ["lifespan", "lifespan", lifespan],
+    ["review by", "reviewBy", reviewBy],
+    ["safe value", "safe", giveWords(safe)],
+  ] as const;
   return (
     <dl class="particulars">
-      {rows.map(([word, value]) => (
-        <div key={word}>
-          <dt>{word}</dt>
-          <dd>{value}</dd>
+      {rows.map(([word, field, value]) => (
+        <div key={word} class="words">
+          {(value !== undefined || canChangeHere()) && <dt>{word}</dt>}
+          <dd>
+            <FlagField flag={flag} field={field} value={value} />
+          </dd>
         </div>
       ))}
+      {flag.variants &&
+        [...flag.variants, [undefined, undefined] as const].map(([variant, value]) => (
+          <div key={variant ?? ""} class="words">
+            {variant !== undefined && <dt>{variant}</dt>}
+            <dd>
+              <Word
+                place={`${flag.name}/variant-${variant ?? ""}`}
+                about={variant === undefined ? "one more" : `value of the variant ${variant}`}
+                isEmpty={variant === undefined}
+                leaf={() => <VariantLeaf flag={flag} variant={variant} />}
+              >
+                {variant === undefined ? "a variant …" : show(value, 40)}
+              </Word>
+            </dd>
+          </div>
+        ))}
+      <div>
+        <dt>in</dt>
+        <dd>{flag.file}</dd>
+      </div>
     </dl>
+  );
+}
+
+interface FlagFieldProps {
+  readonly flag: FlagDefinition;
+  readonly field: string;
+  readonly value: string | undefined;
+}
+
+/** A word of what is said of the flag itself; where nothing is, an empty slot. */
+function FlagField({ flag, field, value }: FlagFieldProps) {
+  return (
+    <Word
+      place={`${flag.name}/${field}`}
+      about={formOf("flag", field).says.toLowerCase()}
+      isEmpty={value === undefined}
+      leaf={() => <FlagFieldLeaf flag={flag} field={field} value={value ?? ""} />}
+    >
+      {value ?? `${field === "about" ? "what it is for" : "say"} …`}
+    </Word>
   );
 }
 
@@ -158,7 +202,7 @@ function Rules({ flag, asked, set }: RulesProps) {
         </div>
       ))}
       {canChangeHere() && (
-        <div class="doings">
+        <div class="doings words">
           <NewRule flag={flag} />
           <CopySettings flag={flag} />
         </div>
@@ -171,82 +215,11 @@ function Rules({ flag, asked, set }: RulesProps) {
     if (whom.kind !== "person") return undefined;
     const supposed = set.suppose(
       () => explain(set.flagSet(environment), flag.name, whom.context, { at: instantOf(asked) }),
-      isAlike,
+      sameData,
     );
     // No mark is set where it may be elsewhere.
     return "answer" in supposed ? supposed.answer : undefined;
   }
-}
-
-function ExampleList({ flag, set }: { readonly flag: FlagDefinition; readonly set: ReadSet }) {
-  const examples = new Examples(set.definitions!);
-  const written = flag.source["for-instance"] ?? [];
-  const tried = written.map((example, index) => ({
-    index,
-    example,
-    found: set.suppose(() => examples.one(flag, example, index).fails, isAlike),
-  }));
-  const isOpen = tried.some(({ found }) => !("answer" in found));
-  const { by } = question.value.asked;
-  useEffect(() => {
-    if (isOpen)
-      void learnOfPeople(
-        by,
-        written.map(({ as }) => as as Record<string, unknown>),
-      );
-  }, [isOpen, by, set]);
-  if (tried.length === 0 && !canChangeHere()) return null;
-  return (
-    <section class="part" aria-label="Examples">
-      <h3>What must stay true</h3>
-      <ul class="examples">
-        {tried.map(({ index, example, found }) => (
-          <li key={index} class={"answer" in found ? (found.answer ? "fails" : "holds") : ""}>
-            <p>
-              {example.in === undefined ? "" : `In ${example.in}, `}
-              {example.at === undefined ? "" : `at ${String(example.at).replace("T", " ")}, `}
-              {Object.keys(example.as as object).length === 0 ? (
-                "somebody of whom nothing is known"
-              ) : (
-                <code>{show(example.as, 200)}</code>
-              )}{" "}
-              gets <b>{show(example.gives, 80)}</b>:{" "}
-              {"answer" in found ? <Held fails={found.answer} /> : <LookedUp set={set} />}{" "}
-              {canChangeHere() && <DropExample flag={flag.name} index={index} />}
-            </p>
-          </li>
-        ))}
-      </ul>
-      {canChangeHere() && <AddExample flag={flag} />}
-    </section>
-  );
-}
-
-function isAlike(one: unknown, other: unknown): boolean {
-  return JSON.stringify(one) === JSON.stringify(other);
-}
-
-function Held({ fails }: { readonly fails: TriedExample["fails"] | undefined }) {
-  return (
-    <>
-      <span class="verdict">{fails ? "it does not hold" : "it holds"}</span>
-      {fails && "given" in fails && `, ${show(fails.given, 80)} is given by ${fails.by}`}
-      {fails && !("given" in fails) && ", since it says no instant"}.
-    </>
-  );
-}
-
-function DropExample({ flag, index }: { readonly flag: string; readonly index: number }) {
-  return (
-    <button
-      type="button"
-      class="quiet"
-      aria-label={`Take out example ${index + 1}`}
-      onClick={() => void addChange({ change: "example", flag, dropExample: index + 1 })}
-    >
-      Take out
-    </button>
-  );
 }
 
 const graphs = new WeakMap<ReadSet, { readonly graph: Graph; readonly uses: ReturnType<Graph["uses"]> }>();
@@ -259,6 +232,11 @@ function graphOf(set: ReadSet) {
     graphs.set(set, found);
   }
   return found;
+}
+
+/** The names of what names a flag. */
+function usersOf(set: ReadSet, name: string): readonly string[] {
+  return [...new Set((graphOf(set).uses.get(`flag:${name}`) ?? []).map((use) => use.name))];
 }
 
 /** What a flag looks at, and what looks at it. */

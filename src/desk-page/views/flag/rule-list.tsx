@@ -1,4 +1,4 @@
-import { describeRule, type Explanation, type RuleStep } from "../../../insight/index.ts";
+import type { Explanation, RuleStep } from "../../../insight/index.ts";
 import { type FlagDefinition, flagIn, type Rule } from "../../../model/index.ts";
 import { show } from "../../../values/index.ts";
 import { instantOf } from "../../asking/clock.ts";
@@ -7,10 +7,13 @@ import { countOf } from "../../definitions/counts.ts";
 import { addChange, canChangeHere } from "../../definitions/draft.ts";
 import type { ReadSet } from "../../definitions/read-set.ts";
 import { ConditionText } from "../../parts/condition-text.tsx";
+import { giveWords } from "../../parts/fields.tsx";
 import { ShareLine } from "../../parts/share-line.tsx";
 import { SplitBar } from "../../parts/split-bar.tsx";
-import { ChangeOtherwise } from "./change-flag.tsx";
-import { ChangeRule, ruleKey } from "./change-rule.tsx";
+import { ConditionLeaf, OtherwiseLeaf } from "../../words/late-leaves.ts";
+import { ruleKey } from "../../words/places.tsx";
+import { RuleSentence } from "../../words/rule-sentence.tsx";
+import { Word } from "../../words/word.tsx";
 
 export interface RuleListProps {
   readonly flag: FlagDefinition;
@@ -31,9 +34,24 @@ export function RuleList({ flag, environment, asked, set, explanation }: RuleLis
     <>
       {provided.map((text, i) => (
         <div class="gate" key={text}>
-          <p class="rule-words">
-            Only where this holds; where not, everybody gets <b>{show(flag.source.safe, 60)}</b>:
-          </p>
+          <div class="words">
+            Only where{" "}
+            <Word
+              place={`${flag.name}/provided`}
+              about="what must hold for everything else"
+              leaf={() => (
+                <ConditionLeaf
+                  at={`${flag.name}/provided`}
+                  title="What must hold for everything else"
+                  value={flag.source.provided ?? ""}
+                  change={(_, provided) => [{ change: "flag", flag: flag.name, provided }]}
+                />
+              )}
+            >
+              this holds
+            </Word>
+            ; where not, everybody gets <b>{show(flag.source.safe, 60)}</b>:
+          </div>
           <ConditionText text={text} trace={gates[i]?.condition} />
         </div>
       ))}
@@ -55,10 +73,18 @@ export function RuleList({ flag, environment, asked, set, explanation }: RuleLis
           ))}
         </ol>
       )}
-      <p class={`otherwise ${isLast?.step === "otherwise" ? "decides" : ""}`}>
+      <div class={`otherwise words ${isLast?.step === "otherwise" ? "decides" : ""}`}>
         {rules.length === 0 ? "Everybody gets " : "Everybody else gets "}
-        <b>{show(otherwise, 80)}</b>. {canChangeHere() && <ChangeOtherwise flag={flag} environment={environment} />}
-      </p>
+        <Word
+          place={`${flag.name}/${environment ?? ""}/otherwise`}
+          about="value for everybody else"
+          isBold
+          leaf={() => <OtherwiseLeaf flag={flag} environment={environment} value={giveWords(otherwise)} />}
+        >
+          {show(otherwise, 80)}
+        </Word>
+        .
+      </div>
     </>
   );
 }
@@ -77,7 +103,6 @@ interface RuleItemProps {
 
 function RuleItem({ rule, set, asked, flag, environment, step, isTold, definition, count }: RuleItemProps) {
   const at = instantOf(asked);
-  const { who, gets } = describeRule(set.definitions!, rule, at);
   const share = rule.division?.share;
   const split = rule.division?.split;
   const isUnasked = isTold && step === undefined;
@@ -86,13 +111,20 @@ function RuleItem({ rule, set, asked, flag, environment, step, isTold, definitio
       class={`rule ${step?.matched ? "decides" : ""} ${isUnasked ? "unasked" : ""}`}
       {...(canChangeHere() ? dragging(flag, rule) : {})}
     >
-      <p class="rule-words">
-        {rule.name && <b class="rule-name">{rule.name}. </b>}
-        {who} <b>{gets}</b>.{step && <span class="outcome"> {step.matched ? "It matches." : "It goes past."}</span>}
-        {isUnasked && <span class="outcome"> Not asked any more.</span>}
-      </p>
+      <RuleSentence
+        flag={definition}
+        rule={rule}
+        environment={environment}
+        definitions={set.definitions!}
+        count={count}
+        outcome={
+          step ? (step.matched ? "It matches." : "It goes past.") : isUnasked ? "Not asked any more." : undefined
+        }
+      />
       {rule.source.note && <p class="about">{rule.source.note}</p>}
-      {rule.when !== undefined && <ConditionText text={rule.when} trace={step?.condition} />}
+      {rule.when !== undefined && (step || !canChangeHere()) && (
+        <ConditionText text={rule.when} trace={step?.condition} />
+      )}
       {share && <ShareLine share={share} by={rule.division!.by} at={at} trace={step?.share} />}
       {split && <SplitBar split={split} trace={step?.split} />}
       {asked.whom.kind === "people" && (
@@ -105,7 +137,6 @@ function RuleItem({ rule, set, asked, flag, environment, step, isTold, definitio
           rule={rule.number}
         />
       )}
-      {canChangeHere() && <ChangeRule flag={definition} rule={rule} count={count} environment={environment} />}
     </li>
   );
 }
