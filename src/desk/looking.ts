@@ -97,8 +97,13 @@ function addPeople(app: Hono<DeskEnv>, { desk, scales }: DeskParts): void {
     const asked = await fieldsIn(c);
     const { definitions } = await desk.usable(asked.text("by"), c.get("visitor"));
     const read = readIdsIn(asked.text("text"), asked.optional("column"));
-    const held = read.ids.filter((id) => holds(definitions, asked.text("cohort"), id)).length;
-    return c.json<IdsAnswer>({ ...read, held });
+    const cohort = asked.text("cohort");
+    const isHeld = (id: string) => holds(definitions, cohort, id);
+    return c.json<IdsAnswer>({
+      ...read,
+      held: read.ids.filter(isHeld).length,
+      read: read.read.map(({ text, is }) => ({ text, is: is === "id" ? (isHeld(text) ? "there" : "new") : is })),
+    });
   });
   app.post("/api/people", async (c) => {
     const asked = await fieldsIn(c);

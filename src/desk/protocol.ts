@@ -302,13 +302,18 @@ export interface IdsRequest {
   readonly by: string;
   readonly cohort: string;
   readonly text: string;
-  /** Of a CSV text; the first if left out. */
+  /** Of a table; that of its ids if left out. */
   readonly column?: string;
 }
 
 /** What was read of it, and how many of the ids a cohort's list holds already. */
-export interface IdsAnswer extends ReadIds {
+export interface IdsAnswer extends Omit<ReadIds, "read"> {
   readonly held: number;
+  /** How the text was understood, from its beginning. */
+  readonly read: readonly {
+    readonly text: string;
+    readonly is: "new" | "there" | "doubled" | "unreadable" | "heading";
+  }[];
 }
 
 /** `GET api/shelf`: the editions of a shelf by meaning, newest first, and who follows it. */

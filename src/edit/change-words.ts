@@ -42,7 +42,9 @@ export function changeWords(change: Change): string {
 
 function counted(ids: readonly string[] | undefined, done: string): string {
   if (!ids || ids.length === 0) return "";
-  return `${ids.length === 1 ? `the id ${ids[0]}` : `${ids.length.toLocaleString("en")} ids`} ${done}`;
+  const [named, more] = [ids.slice(0, 3).join(", "), ids.length - 3];
+  const words = more > 0 ? `${named} and ${more.toLocaleString("en")} more` : named;
+  return `${ids.length === 1 ? `the id ${words}` : `the ids ${words}`} ${done}`;
 }
 
 function flagWords(change: Extract<Change, { change: "flag" }>): string {

@@ -44,14 +44,29 @@ describe("a list that is edited", () => {
 
 it("reads ids as they are pasted: lines, commas, semicolons, tabs", () => {
   const none = { doubled: 0, unreadable: 0, columns: [] };
-  expect(readIdsIn("A-1\n\n A-2\r\nA-1")).toEqual({ ...none, ids: ["A-1", "A-2"], doubled: 1 });
-  expect(readIdsIn("id;name\nA-1;Oda\n;Bo\n")).toEqual({
+  expect(readIdsIn("A-1\n\n A-2\r\nA-1")).toMatchObject({ ...none, ids: ["A-1", "A-2"], doubled: 1 });
+  for (const text of ["C-12,C-204", "C-12, C-204,\n", "C-12\tC-204", "C-12;\nC-204", "id\nC-12\nC-204", "C-12\nC-204"])
+    expect([text, readIdsIn(text)]).toMatchObject([text, { ...none, ids: ["C-12", "C-204"] }]);
+  expect(readIdsIn("id;name\nA-1;Oda\n;Bo\n")).toMatchObject({
     ...none,
     ids: ["A-1"],
     unreadable: 1,
     columns: ["id", "name"],
+    column: "id",
+    read: [
+      { text: "id", is: "heading" },
+      { text: "A-1", is: "id" },
+      { text: "", is: "unreadable" },
+    ],
   });
+  // A table without a heading loses no line, and the column of the ids is found.
+  expect(readIdsIn("Oda,A-17\nBo,A-18\n")).toMatchObject({
+    ids: ["A-17", "A-18"],
+    columns: ["column 1", "column 2"],
+    column: "column 2",
+  });
+  expect(readIdsIn("Oda,A-17\nBo,A-18\n", "column 1").ids).toEqual(["Oda", "Bo"]);
   expect(readIdsIn('name\tid\n"a\nb"\tA-7\n', "id")).toMatchObject({ ids: ["A-7"], columns: ["name", "id"] });
   expect(readIdsIn('id,name\n"A-1,Oda\n').ids).toEqual([]);
-  expect(readIdsIn("")).toEqual({ ...none, ids: [] });
+  expect(readIdsIn("")).toMatchObject({ ...none, ids: [] });
 });

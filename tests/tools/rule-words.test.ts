@@ -75,7 +75,9 @@ it("rules of an environment's own give everybody there what they got before", as
         },
       );
       if (!made) return;
-      const sets = [work, await work.with(made)].map(({ loaded }) => new FlagSet(loaded.definitions as never, "production"));
+      const sets = [work, await work.with(made)].map(
+        ({ loaded }) => new FlagSet(loaded.definitions as never, "production"),
+      );
       for (const [context, at] of asked) {
         const [was, is] = sets.map((each) => each.verdict("first", context, { at }));
         expect([is!.value, is!.cause]).toEqual([was!.value, was!.cause]);

@@ -55,7 +55,7 @@ export function EditIds({ cohort }: { readonly cohort: ListCohort }) {
           done={close}
         >
           <label>
-            Ids, one a line, or CSV with a header
+            Ids: lines, commas, or a column of a table
             <textarea
               name="ids"
               rows={4}
@@ -67,21 +67,14 @@ export function EditIds({ cohort }: { readonly cohort: ListCohort }) {
           {read && read.columns.length > 1 && (
             <label>
               Column{" "}
-              <select value={column || read.columns[0]} onChange={(event) => setColumn(event.currentTarget.value)}>
+              <select value={read.column} onChange={(event) => setColumn(event.currentTarget.value)}>
                 {read.columns.map((each) => (
                   <option key={each}>{each}</option>
                 ))}
               </select>
             </label>
           )}
-          {read && (
-            <p role="status">
-              {read.ids.length.toLocaleString("en")} ids, {(read.ids.length - read.held).toLocaleString("en")} of them
-              not in the list
-              {read.doubled > 0 && `, ${read.doubled.toLocaleString("en")} written twice`}
-              {read.unreadable > 0 && `, ${read.unreadable.toLocaleString("en")} lines without an id`}
-            </p>
-          )}
+          {read && <Understood read={read} />}
           <p>
             <label>
               <input type="radio" name="how" value="add" defaultChecked /> add them
@@ -95,6 +88,46 @@ export function EditIds({ cohort }: { readonly cohort: ListCohort }) {
     </Opening>
   );
 }
+
+const understood = {
+  new: "new",
+  there: "there already",
+  doubled: "written twice",
+  unreadable: "no id",
+  heading: "a heading, not an id",
+} as const;
+
+/** How a pasted text was understood, before it counts. */
+function Understood({ read }: { readonly read: IdsAnswer }) {
+  const { ids, held, doubled, unreadable } = read;
+  const all = ids.length + doubled + unreadable;
+  return (
+    <div class="understood">
+      <p role="status">
+        {ids.length.toLocaleString("en")} ids, {(ids.length - held).toLocaleString("en")} of them not in the list
+        {doubled > 0 && `, ${doubled.toLocaleString("en")} written twice`}
+        {unreadable > 0 && `, ${unreadable.toLocaleString("en")} lines without an id`}
+      </p>
+      <table>
+        <caption class="unseen">How it is understood</caption>
+        <tbody>
+          {read.read.slice(0, shown).map(({ text, is }, i) => (
+            <tr key={i}>
+              <td>
+                <code>{text || "–"}</code>
+              </td>
+              <td class={is === "unreadable" ? "fault" : ""}>{understood[is]}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {all > shown && <p class="hint">and {(all - shown).toLocaleString("en")} more</p>}
+    </div>
+  );
+}
+
+/** So many lines are shown one by one. */
+const shown = 10;
 
 /** What the desk reads in a pasted text, a moment after one stops typing. */
 function useIds(cohort: string, text: string, column: string): IdsAnswer | undefined {
