@@ -1,3 +1,4 @@
+import type { Signal } from "@preact/signals";
 import { question } from "./asking/question-now.ts";
 import { addressTo } from "./definitions/asking.ts";
 import { unkept } from "./definitions/draft.ts";
@@ -62,34 +63,8 @@ function Notices() {
           itself.
         </p>
       )}
-      {unrecorded.value !== undefined && (
-        <p class="notice">
-          <b>Something is left to be done by hand.</b> {unrecorded.value}{" "}
-          <button
-            type="button"
-            class="quiet"
-            onClick={() => {
-              unrecorded.value = undefined;
-            }}
-          >
-            I have seen it
-          </button>
-        </p>
-      )}
-      {unkept.value !== undefined && (
-        <p class="notice">
-          <b>It was not kept.</b> {unkept.value}{" "}
-          <button
-            type="button"
-            class="quiet"
-            onClick={() => {
-              unkept.value = undefined;
-            }}
-          >
-            I have seen it
-          </button>
-        </p>
-      )}
+      <Seen title="Something is left to be done by hand." words={unrecorded} />
+      <Seen title="It was not kept." words={unkept} />
       {broken && (
         <p class="notice">
           <b>The files cannot be used as they stand</b> ({count(held.set.errors, "error")}). What is shown is what could
@@ -103,6 +78,25 @@ function Notices() {
         </p>
       )}
     </div>
+  );
+}
+
+/** A notice that stands until somebody has seen it. */
+function Seen({ title, words }: { readonly title: string; readonly words: Signal<string | undefined> }) {
+  if (words.value === undefined) return null;
+  return (
+    <p class="notice">
+      <b>{title}</b> {words.value}{" "}
+      <button
+        type="button"
+        class="quiet"
+        onClick={() => {
+          words.value = undefined;
+        }}
+      >
+        I have seen it
+      </button>
+    </p>
   );
 }
 

@@ -22,7 +22,7 @@ export interface ReadIds {
   readonly read: readonly ReadId[];
 }
 
-/** So many lines are told of one by one. */
+/** At most so many cells are listed one by one. */
 const told = 50;
 
 /**
@@ -45,6 +45,8 @@ export function readIdsIn(text: string, column?: string): ReadIds {
   }
   const cellsOf = (index: number) => rows.map((row) => row[index]!);
   const columns = rows[0]!.map((_, index) => cellsOf(index));
+  // Ids that are all alike, several to a line, are a list.
+  if (new Set(rows.flat().map(shapeOf)).size === 1) return found(rows.flat(), undefined);
   const hasHeading = columns.some(isHeading) || (column !== undefined && rows[0]!.includes(column));
   const names = rows[0]!.map((cell, i) => (hasHeading && cell !== "" ? cell : `column ${i + 1}`));
   const chosen = Math.max(0, column === undefined ? columnOfIds(columns, hasHeading) : names.indexOf(column));
@@ -72,6 +74,11 @@ function rowsOf(text: string): string[][] | undefined {
   }
 }
 
+/** `A-17` and `C-204` have the same shape. */
+function shapeOf(cell: string): string {
+  return cell.replace(/[A-Za-z]+/g, "a").replace(/\d+/g, "9");
+}
+
 /** Ids have digits, or are all alike; a heading over them has none, and is not like them. */
 function isHeading([first = "", ...rest]: readonly string[]): boolean {
   const ids = rest.filter((cell) => cell !== "");
@@ -79,7 +86,7 @@ function isHeading([first = "", ...rest]: readonly string[]): boolean {
   return ids.every((id) => /\d/.test(id));
 }
 
-/** The first column whose cells look like ids: they have digits, and no two are alike; else the first. */
+/** The first column whose cells have letters and digits, as ids do; else the first. */
 function columnOfIds(columns: readonly (readonly string[])[], hasHeading: boolean): number {
   const isOfIds = (cells: readonly string[]) => {
     const ids = cells.slice(hasHeading ? 1 : 0).filter((cell) => cell !== "");

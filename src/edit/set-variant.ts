@@ -28,7 +28,7 @@ export function setVariant({ flag: name, variant, value, remove }: VariantReques
     return { file, text: editText(file, text, [{ edit: "remove", path }]) };
   }
   if (!isName(variant))
-    throw new ToolError(`${show(variant)} is no name of a variant.`, "write letters, digits, . _ -");
+    throw new ToolError(`A variant cannot be called ${show(variant)}.`, "write letters, digits, . _ -");
   if (value === undefined) throw new ToolError("What is the value of the variant?", "write a value");
   const isText = flag.type === "text";
   return {

@@ -45,8 +45,16 @@ describe("a list that is edited", () => {
 it("reads ids as they are pasted: lines, commas, semicolons, tabs", () => {
   const none = { doubled: 0, unreadable: 0, columns: [] };
   expect(readIdsIn("A-1\n\n A-2\r\nA-1")).toMatchObject({ ...none, ids: ["A-1", "A-2"], doubled: 1 });
-  for (const text of ["C-12,C-204", "C-12, C-204,\n", "C-12\tC-204", "C-12;\nC-204", "id\nC-12\nC-204", "C-12\nC-204"])
-    expect([text, readIdsIn(text)]).toMatchObject([text, { ...none, ids: ["C-12", "C-204"] }]);
+  for (const text of [
+    "C-12,C-204",
+    "C-12, C-204,\n",
+    "C-12\tC-204",
+    "C-12;\nC-204",
+    "C-12,C-204\nC-12,C-204",
+    "id\nC-12\nC-204",
+    "C-12\nC-204",
+  ])
+    expect([text, readIdsIn(text)]).toMatchObject([text, { unreadable: 0, columns: [], ids: ["C-12", "C-204"] }]);
   expect(readIdsIn("id;name\nA-1;Oda\n;Bo\n")).toMatchObject({
     ...none,
     ids: ["A-1"],

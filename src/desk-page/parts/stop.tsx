@@ -89,7 +89,7 @@ export function StartAgain({ flag }: { readonly flag: string }) {
   const [isSure, setSure] = useState(false);
   const [doing, setDoing] = useState<Doing>(ready);
   const start = async (event: MouseEvent) => {
-    // The second press of a double click is no answer to a question that nobody has read.
+    // The second press of a double click comes before anybody can have read the question.
     if (event.detail > 1) return;
     if (!isSure) return setSure(true);
     setDoing({ state: "doing" });

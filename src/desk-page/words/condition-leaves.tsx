@@ -39,6 +39,13 @@ export function TestLeaf({ place, line, slot }: TestLeafProps) {
   const counted = useReach(place, instantsOf(share), wanted);
   const without = (form: FormData) =>
     placed(form, place, changeOf(place, { when: withoutTest(text, line!.start) || "everyone" }), false);
+  const otherwise = {
+    says: isText ? "In words" : "All as text",
+    does: () => {
+      setText(!isText);
+      return undefined;
+    },
+  };
   return (
     <Leaf
       place={`${place.at}/${slot}`}
@@ -56,13 +63,8 @@ export function TestLeaf({ place, line, slot }: TestLeafProps) {
       aside={<Reach counted={counted} before={share} after={share} />}
       acts={[
         ...(line ? [{ says: "Take it out", does: without }] : []),
-        {
-          says: isText ? "In words" : "All as text",
-          does: () => {
-            setText(!isText);
-            return undefined;
-          },
-        },
+        // What has been written as text is kept as text.
+        ...(isText && whole !== undefined ? [] : [otherwise]),
       ]}
     >
       {isText ? (

@@ -16,6 +16,8 @@ export interface LeafProps {
   readonly keep?: string;
   /** What is to be written; nothing where all is as it was. */
   change(form: FormData): Written;
+  /** Hears of what the desk has taken. */
+  kept?(changes: readonly Change[]): void;
   /** Sees what stands in the fields whenever that is another. */
   written?(form: FormData): void;
   readonly children: ComponentChildren;
@@ -33,14 +35,15 @@ export interface LeafAct {
 }
 
 /**
- * What opens under a word. Enter keeps, and so does leaving it; Escape leaves the word as it was. What cannot be read or
+ * What opens under a word. Enter keeps, and so does leaving it once something in it is another; Escape leaves the word as it was. What cannot be read or
  * written is not kept: the leaf stays, and says why.
  */
-export function Leaf({ place, title, keep = "Keep it", change, written, children, aside, acts = [] }: LeafProps) {
+export function Leaf({ place, title, keep = "Keep it", change, kept, written, children, aside, acts = [] }: LeafProps) {
   const form = useRef<HTMLFormElement>(null);
   const [fault, setFault] = useState<NotTaken>(undefined);
   const [isKeeping, setKeeping] = useState(false);
   const busy = useRef(false);
+  const isTouched = useRef(false);
   const close = () => {
     // Who has pressed elsewhere is there already.
     const isHere = form.current?.contains(document.activeElement) === true;
@@ -62,7 +65,10 @@ export function Leaf({ place, title, keep = "Keep it", change, written, children
     if (found && form.current) return focusFirst(form.current);
     // It was left meanwhile, and must not be lost without a word.
     if (found) unkept.value = `${title}: ${found.message}`;
-    else if ((wanted as readonly Change[]).length > 0) said.value = `${title}: in my draft.`;
+    else if ((wanted as readonly Change[]).length > 0) {
+      said.value = `${title}: in my draft.`;
+      kept?.(wanted as readonly Change[]);
+    }
     close();
   };
   const keeping = useRef<() => void>(() => {});
@@ -73,7 +79,9 @@ export function Leaf({ place, title, keep = "Keep it", change, written, children
   }, []);
   useEffect(() => {
     const onPress = (event: PointerEvent) => {
-      if (!form.current?.parentElement?.contains(event.target as Node)) keeping.current();
+      if (form.current?.parentElement?.contains(event.target as Node)) return;
+      if (isTouched.current) keeping.current();
+      else close();
     };
     document.addEventListener("pointerdown", onPress, true);
     return () => document.removeEventListener("pointerdown", onPress, true);
@@ -98,7 +106,12 @@ export function Leaf({ place, title, keep = "Keep it", change, written, children
           event.preventDefault();
           keeping.current();
         }}
-        onInput={(event) => written?.(new FormData(event.currentTarget))}
+        onInput={(event) => {
+          isTouched.current = true;
+          written?.(new FormData(event.currentTarget));
+        }}
+        // What is chosen from a list of completions is no input of the field.
+        onFocusOut={(event) => isTouched.current && written?.(new FormData(event.currentTarget))}
       >
         <p class="leaf-title">{title}</p>
         {children}

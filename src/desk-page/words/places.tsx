@@ -1,3 +1,4 @@
+import type { ComponentChildren } from "preact";
 import type { Change } from "../../desk/index.ts";
 import { printPath } from "../../language/index.ts";
 import { type FlagDefinition, type Rule, settingsIn } from "../../model/index.ts";
@@ -14,6 +15,8 @@ export interface RulesPlace {
   readonly environment: string | undefined;
   /** The environment to which they belong, where it has rules of its own. */
   readonly own: string | undefined;
+  /** The environment that adjusts the rule as it is shown. */
+  readonly adjusted?: string | undefined;
   /** Begins the places of its words. */
   readonly at: string;
 }
@@ -42,6 +45,34 @@ function environmentsNow(): readonly string[] {
   return [...(currentSet()?.definitions?.environments.keys() ?? [])];
 }
 
+interface InOneProps {
+  /** What is chosen at first. */
+  readonly here: string | undefined;
+  /** Where what is common does not arrive. */
+  readonly but?: string | undefined;
+  readonly children?: ComponentChildren;
+}
+
+/** Everywhere, or in one environment only. */
+export function InOne({ here, but, children }: InOneProps) {
+  const environments = environmentsNow();
+  if (environments.length < 2) return null;
+  return (
+    <label class="where-it-holds">
+      It holds{" "}
+      <select name="where">
+        <option value="">everywhere{but === undefined ? "" : ` but in ${but}`}</option>
+        {environments.map((name) => (
+          <option key={name} value={name} selected={name === here}>
+            in {name} only
+          </option>
+        ))}
+      </select>{" "}
+      {children}
+    </label>
+  );
+}
+
 interface WhereProps {
   readonly place: RulesPlace;
   /** Whether it is about a share that rises. */
@@ -51,25 +82,15 @@ interface WhereProps {
 }
 
 /** Where what is written is to hold: asked, not assumed. */
-export function Where({ place: { flag, environment, own }, isAdjusted, rises = false }: WhereProps) {
-  const environments = environmentsNow();
-  if (environments.length < 2) return null;
+export function Where({ place: { flag, environment, own, adjusted }, isAdjusted, rises = false }: WhereProps) {
+  if (environmentsNow().length < 2) return null;
   if (own !== undefined) return <p>It holds in {own} only, which has rules of its own.</p>;
   const here = question.value.asked.environment;
   if (isAdjusted) {
     return (
-      <label class="where-it-holds">
-        It holds{" "}
-        <select name="where">
-          <option value="">everywhere</option>
-          {environments.map((name) => (
-            <option key={name} value={name} selected={name === here}>
-              in {name} only
-            </option>
-          ))}
-        </select>{" "}
+      <InOne here={here ?? adjusted} but={adjusted}>
         {rises && <i>In one place only, later changes of the common share no longer reach it.</i>}
-      </label>
+      </InOne>
     );
   }
   // Asked in every environment, what is common is changed for them all.

@@ -88,7 +88,7 @@ interface ReachProps {
 /** The reach of a rule as it would be, now and at each coming date, and what that is more or less. */
 export function Reach({ counted, before, after }: ReachProps) {
   const file = peopleFile();
-  if (file === undefined) return <p>There is no file of people to count.</p>;
+  if (file === undefined) return <p>Without a file of people nothing is counted.</p>;
   if (typeof counted === "string" || !counted) return <p class="taken">{counted ?? `Counting ${file} …`}</p>;
   const zone = zoneOf(currentSet()?.definitions);
   const most = Math.max(1, ...counted.map((each) => Math.max(each.before.asked, each.after.asked)));

@@ -34,7 +34,7 @@ interface RuleSentenceProps {
 /** A rule as a sentence whose words can be changed. To the Tab key it is one stop; arrows go from word to word. */
 export function RuleSentence({ flag, rule, environment, definitions, count, outcome }: RuleSentenceProps) {
   const at = `${flag.name}/${environment ?? ""}/${rule.number}`;
-  const place: RulePlace = { flag, rule, environment, own: rule.environment, at };
+  const place: RulePlace = { flag, rule, environment, own: rule.environment, adjusted: rule.adjusted?.environment, at };
   const { ref, onKeyDown, onFocusIn } = useRoving(place, count);
   const { number, source, division } = rule;
   const condition = rule.when === undefined ? undefined : definitions.conditions.get(rule.when).condition;

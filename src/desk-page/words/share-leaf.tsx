@@ -41,10 +41,11 @@ export function ShareLeaf({ place, step, isDate = false }: ShareLeafProps) {
   const counted = useReach(place, instantsOf(share?.steps, after), []);
   const percent = Number(meant.percent);
   const before = standing?.high;
-  const fewer =
+  const lost =
     typeof counted === "object" && after
-      ? takenBy(counted[0]!.before, share?.steps, counted[0]!.at) - takenBy(counted[0]!.after, after, counted[0]!.at)
-      : 0;
+      ? counted.map(({ at, ...each }) => takenBy(each.before, share?.steps, at) - takenBy(each.after, after, at))
+      : [];
+  const fewer = Math.max(0, ...lost);
   const write = (form: FormData): Written => {
     const text = shareText(
       place,
@@ -95,8 +96,8 @@ export function ShareLeaf({ place, step, isDate = false }: ShareLeafProps) {
       {before !== undefined && <p class="hint">before: {showPercent(before)}</p>}
       {before !== undefined && percent < before && (
         <p class="fault">
-          It falls: who is between {percent}% and {showPercent(before)} loses the value
-          {fewer > 0 && ` – ${fewer.toLocaleString("en")} people now`}.
+          It falls: people between {percent}% and {showPercent(before)} lose the value
+          {fewer > 0 && `, ${fewer.toLocaleString("en")} of the file`}.
         </p>
       )}
       <Where place={place} isAdjusted rises={isDated} />

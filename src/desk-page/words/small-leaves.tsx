@@ -1,13 +1,14 @@
 import { useState } from "preact/hooks";
 import type { Change } from "../../desk/index.ts";
-import { type FlagDefinition, partsOf, subjectOf } from "../../model/index.ts";
+import { type FlagDefinition, subjectOf } from "../../model/index.ts";
+import { allFlags } from "../asking/question.ts";
 import { question } from "../asking/question-now.ts";
 import { show } from "../definitions/asking.ts";
 import { setFor } from "../definitions/versions.ts";
 import { giveWords, ValueField } from "../parts/fields.tsx";
 import { FormField, formOf } from "../parts/form-field.tsx";
 import { Leaf, type LeafAct } from "./leaf.tsx";
-import { changeOf, type FlagChange, placed, type RulePlace, Where } from "./places.tsx";
+import { changeOf, type FlagChange, InOne, placed, type RulePlace, Where } from "./places.tsx";
 
 function textIn(form: FormData, name: string): string {
   return String(form.get(name) ?? "").trim();
@@ -44,11 +45,11 @@ function splitAct(place: RulePlace): readonly LeafAct[] {
 
 /** How a rule divides people between variants: parts as whole numbers, as the file has them. */
 export function PartsLeaf({ place }: { readonly place: RulePlace }) {
-  const standing = place.rule.source.split!.join(", ");
   const variants = [...(place.flag.variants?.keys() ?? [])];
-  const first = new Map(partsOf(place.rule.division!.split!).map(({ variant, parts }) => [variant, parts]));
+  // In the order of the file, so that who does not have to move stays.
+  const first = new Map(place.rule.division!.split!.entrants.map(({ variant, parts }) => [variant, String(parts)]));
   const [parts, setParts] = useState<ReadonlyMap<string, string>>(
-    new Map(variants.map((name) => [name, String(first.get(name) ?? 0)])),
+    new Map([...first, ...variants.filter((name) => !first.has(name)).map((name) => [name, "0"] as const)]),
   );
   const numbers = [...parts.values()].map(Number);
   const sum = numbers.reduce((a, b) => a + b, 0);
@@ -66,8 +67,8 @@ export function PartsLeaf({ place }: { readonly place: RulePlace }) {
             message: "Parts are whole numbers, and not all of them 0.",
             help: "write 2 and 1 for two thirds and one third",
           };
-        const written = split.join(", ");
-        return placed(form, place, written === standing ? undefined : changeOf(place, { split: written }), true);
+        const isSame = [...parts].every(([name, part]) => part === (first.get(name) ?? "0"));
+        return placed(form, place, isSame ? undefined : changeOf(place, { split: split.join(", ") }), true);
       }}
       acts={variants.slice(0, 4).map((give) => ({
         says: `All get ${give}`,
@@ -179,9 +180,7 @@ export function FlagFieldLeaf({ flag, field, value }: FlagFieldLeafProps) {
       title={says}
       change={(form) => {
         const text = textIn(form, field);
-        return text === value || (text === "" && value === "")
-          ? []
-          : [{ change: "flag", flag: flag.name, [field]: text }];
+        return text === value ? [] : [{ change: "flag", flag: flag.name, [field]: text }];
       }}
     >
       {field === "safe" ? (
@@ -201,8 +200,8 @@ interface OtherwiseLeafProps {
 
 /** What everybody else gets, everywhere or in one environment. */
 export function OtherwiseLeaf({ flag, environment, value }: OtherwiseLeafProps) {
-  const environments = [...(setFor(question.value.asked)?.definitions?.environments.keys() ?? [])];
-  const here = question.value.asked.environment;
+  const hasOwn = environment !== undefined && flag.source.environments?.[environment]?.otherwise !== undefined;
+  const own = hasOwn ? environment : undefined;
   return (
     <Leaf
       place={`${flag.name}/${environment ?? ""}/otherwise`}
@@ -215,19 +214,7 @@ export function OtherwiseLeaf({ flag, environment, value }: OtherwiseLeafProps) 
       }}
     >
       <ValueField flag={flag} name="otherwise" value={value} label={formOf("flag", "otherwise").says} />
-      {environments.length > 1 && (
-        <label class="where-it-holds">
-          It holds{" "}
-          <select name="where">
-            <option value="">everywhere</option>
-            {environments.map((name) => (
-              <option key={name} value={name} selected={name === here}>
-                in {name} only
-              </option>
-            ))}
-          </select>
-        </label>
-      )}
+      <InOne here={question.value.asked.environment ?? own} but={own} />
     </Leaf>
   );
 }
@@ -235,15 +222,16 @@ export function OtherwiseLeaf({ flag, environment, value }: OtherwiseLeafProps) 
 /** What a flag is called, and what becomes of the whole of it. */
 export function FlagNameLeaf({ flag, uses }: { readonly flag: FlagDefinition; readonly uses: readonly string[] }) {
   const to = (form: FormData) => textIn(form, "to");
-  const go = (name: string, changes: readonly Change[]) => {
-    queueMicrotask(() => show({ view: "flag", name }));
-    return changes;
+  const kept = (changes: readonly Change[]) => {
+    const last = changes.at(-1)!;
+    show(last.change === "remove-flag" ? allFlags : { view: "flag", name: (last as { readonly to: string }).to });
   };
   return (
     <Leaf
       place={`${flag.name}/name`}
       title="What the flag is called"
       keep="Rename it"
+      kept={kept}
       change={(form) => {
         const name = to(form);
         return name === "" || name === flag.name ? [] : [{ change: "rename", flag: flag.name, to: name }];
@@ -254,7 +242,7 @@ export function FlagNameLeaf({ flag, uses }: { readonly flag: FlagDefinition; re
           does: (form) =>
             to(form) === flag.name
               ? { message: "A copy needs a name of its own.", help: "write it in the field" }
-              : go(to(form), [{ change: "copy", flag: flag.name, to: to(form) }]),
+              : [{ change: "copy", flag: flag.name, to: to(form) }],
         },
         { says: "Take the flag out", does: () => [{ change: "remove-flag", flag: flag.name }] },
       ]}
@@ -264,7 +252,7 @@ export function FlagNameLeaf({ flag, uses }: { readonly flag: FlagDefinition; re
       </label>
       <p class="hint">
         People keep their groups under another name. Programs ask for it by name: they must ask for the new one.
-        {uses.length > 0 && ` Named by ${uses.join(", ")}, which would have to go first if it is taken out.`}
+        {uses.length > 0 && ` Before it is taken out, ${uses.join(", ")} must name it no longer.`}
       </p>
     </Leaf>
   );

@@ -50,7 +50,7 @@ export function useRoving(place: RulePlace, count: number): Roving {
     if (to !== undefined) shown[Math.max(0, Math.min(shown.length - 1, to))]?.focus();
     else if (up !== undefined && event.altKey) void move(place, count, up, words[index]!.dataset["slot"]!);
     else if (up !== undefined) sameSlot(ref.current, words[index]!, up)?.focus();
-    else if (event.key === "Delete") void change(place, { remove: true }, `Rule ${place.rule.number} taken out.`);
+    else if (event.key === "Delete") void changeAtOnce(place, { remove: true }, `Rule ${place.rule.number} taken out.`);
     else if (event.key === "F2") words[index]!.click();
     else return;
     event.preventDefault();
@@ -68,13 +68,13 @@ function sameSlot(rule: HTMLElement | null, word: HTMLElement, by: number): HTML
 async function move(place: RulePlace, count: number, by: number, slot: string): Promise<void> {
   const to = place.rule.number + by;
   if (to < 1 || to > count) return;
-  if (!(await change(place, { place: to }, `Rule ${place.rule.number} is now rule ${to}.`))) return;
+  if (!(await changeAtOnce(place, { place: to }, `Rule ${place.rule.number} is now rule ${to}.`))) return;
   (document.activeElement as HTMLElement | null)?.blur();
   focusWord(`${place.at.replace(/\d+$/, "")}${to}/${slot}`);
 }
 
-/** What is common to all environments is not changed by one key while one of them is asked about. */
-async function change(place: RulePlace, fields: Partial<FlagChange>, done: string): Promise<boolean> {
+/** What one key or one move of the hand does; where that is common to all environments, the foot of the page says so. */
+export async function changeAtOnce(place: RulePlace, fields: Partial<FlagChange>, done: string): Promise<boolean> {
   const environment = place.own;
   const here = question.value.asked.environment;
   const isCommon = environment === undefined && here !== undefined && settingsIn(place.flag, here)?.rules === undefined;

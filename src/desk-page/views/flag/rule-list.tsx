@@ -4,7 +4,7 @@ import { show } from "../../../values/index.ts";
 import { instantOf } from "../../asking/clock.ts";
 import type { Circumstances } from "../../asking/question.ts";
 import { countOf } from "../../definitions/counts.ts";
-import { addChange, canChangeHere } from "../../definitions/draft.ts";
+import { canChangeHere } from "../../definitions/draft.ts";
 import type { ReadSet } from "../../definitions/read-set.ts";
 import { ConditionText } from "../../parts/condition-text.tsx";
 import { giveWords } from "../../parts/fields.tsx";
@@ -13,6 +13,7 @@ import { SplitBar } from "../../parts/split-bar.tsx";
 import { ConditionLeaf, OtherwiseLeaf } from "../../words/late-leaves.ts";
 import { ruleKey } from "../../words/places.tsx";
 import { RuleSentence } from "../../words/rule-sentence.tsx";
+import { changeAtOnce } from "../../words/use-roving.ts";
 import { Word } from "../../words/word.tsx";
 
 export interface RuleListProps {
@@ -109,7 +110,7 @@ function RuleItem({ rule, set, asked, flag, environment, step, isTold, definitio
   return (
     <li
       class={`rule ${step?.matched ? "decides" : ""} ${isUnasked ? "unasked" : ""}`}
-      {...(canChangeHere() ? dragging(flag, rule) : {})}
+      {...(canChangeHere() ? dragging(definition, rule) : {})}
     >
       <RuleSentence
         flag={definition}
@@ -142,8 +143,8 @@ function RuleItem({ rule, set, asked, flag, environment, step, isTold, definitio
 }
 
 /** A rule can be taken by the hand and put down on another, whose place it takes; the buttons do the same. */
-function dragging(flag: string, rule: Rule) {
-  const kind = `application/x-rule-${flag}-${rule.environment ?? ""}`.toLowerCase();
+function dragging(flag: FlagDefinition, rule: Rule) {
+  const kind = `application/x-rule-${flag.name}-${rule.environment ?? ""}`.toLowerCase();
   return {
     draggable: true,
     onDragStart: (event: DragEvent) => event.dataTransfer?.setData(kind, ruleKey(rule)),
@@ -154,7 +155,11 @@ function dragging(flag: string, rule: Rule) {
       const moved = event.dataTransfer?.getData(kind);
       event.preventDefault();
       if (!moved || moved === ruleKey(rule)) return;
-      void addChange({ change: "flag", flag, rule: moved, place: rule.number, environment: rule.environment });
+      void changeAtOnce(
+        { flag, rule, environment: rule.environment, own: rule.environment, at: "" },
+        { rule: moved, place: rule.number },
+        `A rule is now rule ${rule.number}.`,
+      );
     },
   };
 }
