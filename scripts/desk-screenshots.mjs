@@ -100,13 +100,13 @@ try {
   });
   await shot(why, "desk-why");
   const draft = await open(`#/flags/zone-fares?in=production&${at}`);
-  await draft.getByRole("button", { name: "Change rule “frequent travellers, one in ten”" }).click();
-  await draft.getByRole("slider", { name: "Share in percent" }).fill("40");
+  await draft.getByRole("button", { name: "10%, share, rule 2" }).click();
+  await draft.getByRole("slider", { name: "Share, by sliding" }).fill("40");
   await draft
-    .getByText(/It takes \d+/)
+    .getByText(/\d+ more/)
     .first()
     .waitFor();
-  await draft.getByRole("button", { name: "Into my draft" }).click();
+  await draft.getByRole("button", { name: "Keep 40%" }).click();
   await draft.getByRole("button", { name: "Look it through" }).click();
   await draft.getByText(/of 240 people/).waitFor();
   await draft.getByLabel("Why is it changed?").fill("They have waited long enough");

@@ -139,8 +139,7 @@ function Clause({ of, asked, word }: ClauseProps) {
       {word(of, "for", whomWords(asked))}
       {joined}, in {word(of, "in", asked.environment ?? "every environment")}
       {joined}, {word(of, "at", atWords(asked))}
-      {joined}, by {word(of, "by", byWords(asked.by))}
-      {joined}.
+      {joined}, by <span class="together">{word(of, "by", byWords(asked.by))}.</span>
     </span>
   );
 }
@@ -153,7 +152,15 @@ function whomWords({ whom }: Circumstances): string {
 
 function atWords({ at }: Circumstances): string {
   const zone = zoneOf(currentSet()?.definitions);
-  return at === undefined ? `now (${showMoment(now.value, zone).slice(-5)})` : `on ${showMoment(at, zone)}`;
+  return at === undefined
+    ? `now (${showMoment(now.value, zone).slice(-5)})`
+    : `on ${withoutYear(showMoment(at, zone), showMoment(now.value, zone))}`;
+}
+
+/** The year is said where it is another than this one. */
+function withoutYear(moment: string, today: string): string {
+  const year = / \d{4}(?=,)/.exec(today)?.[0] ?? "";
+  return year === "" ? moment : moment.replace(year, "");
 }
 
 interface WordButtonProps {

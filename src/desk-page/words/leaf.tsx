@@ -75,7 +75,7 @@ export function Leaf({ place, title, keep = "Keep it", change, kept, written, ch
   keeping.current = () => form.current && void write(change(new FormData(form.current)));
   useLayoutEffect(() => {
     focusFirst(form.current);
-    stayInView(form.current?.parentElement ?? null);
+    requestAnimationFrame(() => stayInView(form.current?.parentElement, document.getElementById(idOf(place))));
   }, []);
   useEffect(() => {
     const onPress = (event: PointerEvent) => {
@@ -152,10 +152,18 @@ async function addAll(changes: readonly Change[]): Promise<NotTaken> {
   return undefined;
 }
 
-/** What opens below the last line is brought into view, but never over what it changes. */
-function stayInView(leaf: HTMLElement | null): void {
-  const below = (leaf?.getBoundingClientRect().bottom ?? 0) + 64 - window.innerHeight;
-  if (below > 0) window.scrollBy({ top: below });
+/** In pixels: what is left above a word that a sheet would cover, and below a leaf for the draft. */
+const [above, below] = [80, 64];
+
+/** What opens below the last line is brought into view; where it is a sheet over the page, its word stands above it. */
+function stayInView(leaf: HTMLElement | null | undefined, word: HTMLElement | null): void {
+  if (!leaf || !word) return;
+  const isSheet = getComputedStyle(leaf).position === "fixed";
+  const top = word.getBoundingClientRect().top - above;
+  const bottom = leaf.getBoundingClientRect().bottom + below - window.innerHeight;
+  // The word itself stays in view.
+  if (isSheet) window.scrollBy({ top });
+  else if (bottom > 0) window.scrollBy({ top: Math.min(bottom, Math.max(0, top)) });
 }
 
 /** The Tab key goes round in a leaf. */
